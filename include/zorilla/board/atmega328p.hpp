@@ -1,0 +1,118 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The ATmega328P at 16 MHz: clock on timer 0, converter, pins, serial line.
+/// Include it in one source file of a firmware only: it holds the clock's interrupt.
+/// Register names and values: ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, chapters 14, 15, 20, 24.
+#pragma once
+
+#if !defined(__AVR_ATmega328P__)
+#error "zorilla/board/atmega328p.hpp is for the ATmega328P: compile with -mmcu=atmega328p"
+#endif
+
+#include "zorilla/board/board.hpp"
+
+#include <avr/io.h>
+#include <avr/sleep.h>
+#include <stdint.h>
+
+namespace zorilla {
+
+namespace detail {
+inline volatile uint32_t milliseconds = 0;
+} // namespace detail
+
+/// The board; all functions are static, none waits.
+struct Atmega328p {
+    static constexpr uint32_t clock_hertz = 16'000'000;
+    static constexpr uint32_t baud = 38'400; // 0.2 % off at 16 MHz
+
+    /// Starts the clock (1 ms), the converter (reference: the supply, 125 kHz, so that a conversion
+    /// takes 0.1 ms) and the serial line (38,400 baud, 8 bits, no parity, one stop bit).
+    /// \param analogue_input  0 to 7 for the pins ADC0 to ADC7
+    static void begin(uint8_t analogue_input) {
+        TCCR0A = 1 << WGM01;
+        OCR0A = clock_hertz / 64 / 1000 - 1;
+        TCCR0B = 1 << CS01 | 1 << CS00;
+        TIMSK0 = 1 << OCIE0A;
+        UBRR0L = clock_hertz / 16 / baud - 1;
+        UCSR0B = 1 << TXEN0;
+        ADMUX = static_cast<uint8_t>(1 << REFS0 | analogue_input);
+        ADCSRA = 1 << ADEN | 1 << ADSC | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;
+        set_sleep_mode(SLEEP_MODE_IDLE);
+        sleep_enable();
+        __asm__ volatile("sei" ::: "memory");
+    }
+
+    /// Milliseconds since `begin`. About 20 cycles.
+    static Instant now() {
+        const uint8_t status = SREG;
+        __asm__ volatile("cli" ::: "memory");
+        const uint32_t copy = detail::milliseconds;
+        SREG = status;
+        return Instant(copy);
+    }
+
+    /// The code of the last conversion, if it is over; starts the next one.
+    static Sample sample() {
+        if (ADCSRA & 1 << ADSC)
+            return Sample();
+        const Sample out(ADC);
+        ADCSRA |= 1 << ADSC;
+        return out;
+    }
+
+    static bool send(char c) {
+        if (!(UCSR0A & 1 << UDRE0))
+            return false;
+        UDR0 = static_cast<uint8_t>(c);
+        return true;
+    }
+
+    static void idle() { sleep_cpu(); }
+
+    enum class Port : uint8_t { b, c, d };
+
+    /// One output pin, such as `Atmega328p::Output<Atmega328p::Port::b, 0>`.
+    template <Port P, uint8_t Bit> struct Output {
+        static_assert(Bit < 8, "a port has the bits 0 to 7");
+
+        /// Makes the pin an output that begins at `level`: the level is set first, so that the pin
+        /// never shows the other one.
+        static void begin(Level level) {
+            set(level);
+            if constexpr (P == Port::b)
+                DDRB |= 1 << Bit;
+            else if constexpr (P == Port::c)
+                DDRC |= 1 << Bit;
+            else
+                DDRD |= 1 << Bit;
+        }
+
+        /// Two cycles, and one instruction for each level.
+        static void set(Level level) {
+            if constexpr (P == Port::b)
+                put(PORTB, level);
+            else if constexpr (P == Port::c)
+                put(PORTC, level);
+            else
+                put(PORTD, level);
+        }
+
+      private:
+        [[gnu::always_inline]] static void put(volatile uint8_t& port, Level level) {
+            if (level == Level::high)
+                port |= 1 << Bit;
+            else
+                port &= static_cast<uint8_t>(~(1 << Bit));
+        }
+    };
+};
+
+static_assert(BoardCheck<Atmega328p>::passed);
+
+} // namespace zorilla
+
+/// The clock's tick (timer 0 compare match A).
+extern "C" __attribute__((signal, used)) void __vector_14() {
+    zorilla::detail::milliseconds = zorilla::detail::milliseconds + 1;
+}

@@ -1,0 +1,103 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// One line of text for the serial port, written at once and sent a character at a time, so that
+/// reporting never holds up a pass.
+#pragma once
+
+#include "zorilla/units/program_memory.hpp"
+#include "zorilla/units/reading.hpp"
+
+#include <stdint.h>
+
+/// A text kept in program memory: `ZORILLA_TEXT(" degC")`.
+#define ZORILLA_TEXT(literal)                                                                      \
+    ([]() {                                                                                        \
+        ZORILLA_PROGRAM_MEMORY static const char text[] = literal;                                 \
+        return ::zorilla::ProgramText{text};                                                       \
+    }())
+
+namespace zorilla {
+
+/// Where a text in program memory begins.
+struct ProgramText {
+    const char* begin;
+};
+
+/// The name of a health, as it is written everywhere.
+inline ProgramText name_of(Health health) {
+    switch (health) {
+    case Health::ok: return ZORILLA_TEXT("ok");
+    case Health::missing: return ZORILLA_TEXT("missing");
+    case Health::open_circuit: return ZORILLA_TEXT("open circuit");
+    case Health::short_circuit: return ZORILLA_TEXT("short circuit");
+    case Health::out_of_range: break;
+    }
+    return ZORILLA_TEXT("out of range");
+}
+
+/// A line of at most `Size` characters; what does not fit is cut off.
+template <uint8_t Size> class Report {
+  public:
+    /// Whether the last line has been sent, so that the next may be written.
+    bool done() const { return sent_ == length_; }
+
+    void clear() { sent_ = length_ = 0; }
+
+    // Kept out of line: on a small chip each copy would cost more than the call.
+    [[gnu::noinline]] void put(char c) {
+        if (length_ < Size)
+            text_[length_++] = c;
+    }
+
+    [[gnu::noinline]] void put(ProgramText words) {
+        for (const char* at = words.begin; const char c = detail::load_character(at); ++at)
+            put(c);
+    }
+
+    /// A whole number; with `after_point` above 0, a point before that many last digits.
+    [[gnu::noinline]] void put_number(uint32_t number, uint8_t after_point = 0) {
+        // Counting down powers of ten: a third of the size of the chip's general division.
+        ZORILLA_PROGRAM_MEMORY static const uint32_t powers[] = {
+            1, 10, 100, 1'000, 10'000, 100'000, 1'000'000, 10'000'000, 100'000'000, 1'000'000'000};
+        bool begun = false;
+        for (uint8_t place = 10; place-- > 0;) {
+            const uint32_t power = detail::load_long(&powers[place]);
+            char digit = '0';
+            for (; number >= power; number -= power)
+                ++digit;
+            if (digit != '0' || place <= after_point)
+                begun = true;
+            if (begun)
+                put(digit);
+            if (place == after_point && place > 0)
+                put('.');
+        }
+    }
+
+    /// A value in thousandths, such as `-3.250`, and its unit; or what is wrong with it.
+    template <class Q> void put_reading(Reading<Q> reading, ProgramText unit) {
+        if (reading.ok()) {
+            const int32_t thousandths = reading.value_or(Q{}).thousandths();
+            auto size = static_cast<uint32_t>(thousandths);
+            if (thousandths < 0) {
+                put('-');
+                size = 0U - size;
+            }
+            put_number(size, 3);
+        }
+        put(reading.ok() ? unit : name_of(reading.health()));
+    }
+
+    /// Hands the next character to `Board`, if there is one and the line is free.
+    template <class Board> void send() {
+        if (!done() && Board::send(text_[sent_]))
+            ++sent_;
+    }
+
+  private:
+    char text_[Size];
+    uint8_t length_ = 0;
+    uint8_t sent_ = 0;
+};
+
+} // namespace zorilla

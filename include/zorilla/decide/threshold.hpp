@@ -1,0 +1,110 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Thresholds with hysteresis.
+#pragma once
+
+#include "zorilla/units/reading.hpp"
+#include "zorilla/units/temperature.hpp"
+#include "zorilla/units/truth.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// Which side of a threshold means yes.
+enum class Side : uint8_t { below, above };
+
+/// Where a threshold says yes, and where it lets go again. Between the two it stays as it was, so
+/// that a value that trembles at the edge does not make the output chatter.
+///
+///     constexpr auto frost = below(4_degC).release(6_degC);
+///
+/// `below`: yes under the threshold, no from the release point up.
+/// `above`: yes over the threshold, no from the release point down.
+/// \tparam Q  the quantity, such as `Temperature`
+template <class Q> struct ThresholdSpec {
+    Side side;
+    Q threshold;
+    Q release;
+
+    /// Whether the release point lies on the side where it can let go.
+    constexpr bool release_is_beyond() const {
+        return side == Side::below ? release > threshold : release < threshold;
+    }
+    constexpr bool reached_by(Q value) const {
+        return side == Side::below ? value < threshold : value > threshold;
+    }
+    constexpr bool released_by(Q value) const {
+        return side == Side::below ? value >= release : value <= release;
+    }
+};
+
+/// A threshold that still needs its release point.
+template <class Q> struct ThresholdWithoutRelease {
+    Side side;
+    Q threshold;
+
+    /// The point at which the threshold lets go: above a `below`, below an `above`.
+    constexpr ThresholdSpec<Q> release(Q point) const {
+        return ThresholdSpec<Q>{side, threshold, point};
+    }
+};
+
+/// Yes under `t`; say where it lets go with `.release(...)`.
+constexpr ThresholdWithoutRelease<Temperature> below(Temperature t) { return {Side::below, t}; }
+/// Yes over `t`; say where it lets go with `.release(...)`.
+constexpr ThresholdWithoutRelease<Temperature> above(Temperature t) { return {Side::above, t}; }
+
+/// The memory of one threshold; it belongs to a `ThresholdSpec`, which may be a constant or, on the
+/// desk, come from a rig file.
+class ThresholdState {
+  public:
+    /// Yes, no, or unknown if the reading is not healthy. Starts as no; while readings are not
+    /// healthy, the side it was on is kept for when they come back.
+    template <class Q>
+    [[gnu::always_inline]] constexpr Truth decide(const ThresholdSpec<Q>& spec,
+                                                  Reading<Q> reading) {
+        if (!reading.ok())
+            return Truth::unknown;
+        const Q value = reading.value_or(Q{});
+        holds_ = holds_ ? !spec.released_by(value) : spec.reached_by(value);
+        return truth_of(holds_);
+    }
+
+  private:
+    bool holds_ = false;
+};
+
+/// A threshold whose points are constants of the program.
+///
+///     constexpr auto frost = below(4_degC).release(6_degC);
+///     Threshold<frost> cold;
+///     const Truth is_cold = cold.decide(roost.read(sample));
+///
+/// RAM: one byte.
+template <const auto& Spec> class Threshold {
+    static_assert(Spec.release_is_beyond(),
+                  "the release point must lie above a below(), or below an above(): that gap is the "
+                  "hysteresis");
+
+  public:
+    template <class Q> constexpr Truth decide(Reading<Q> reading) {
+        return state_.decide(Spec, reading);
+    }
+
+  private:
+    ThresholdState state_;
+};
+
+/// For a `static_assert` beside a device: whether sensor and converter can reach both points of a
+/// threshold, at least `least_counts` codes away from an end of the sensor's range.
+///
+///     static_assert(can_judge(probe, frost));
+template <class Sensor, class Q>
+constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec,
+                         int32_t least_counts = 4) {
+    return sensor.counts_inside(spec.threshold) >= least_counts &&
+           sensor.counts_inside(spec.release) >= least_counts;
+}
+
+} // namespace zorilla

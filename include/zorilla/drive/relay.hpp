@@ -1,0 +1,184 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Relays, and everything else that is switched on and off and must not be hurried.
+#pragma once
+
+#include "zorilla/drive/claim.hpp"
+#include "zorilla/units/time.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// The level of a pin.
+enum class Level : uint8_t { low, high };
+
+inline constexpr Level active_low = Level::low;
+inline constexpr Level active_high = Level::high;
+
+/// A relay as it is wired, and the times that its part and its load need.
+///
+///     constexpr auto lamp = relay(active_low).safe(off).min_on(2_min).min_off(5_min);
+///
+/// - `safe`: what it does when a claim is unknown, such as with a broken sensor wire. No default.
+/// - `rest`: what it does when no claim holds. Default: off.
+/// - `min_on`: once on, it stays on this long, unless the safe value is off and asked for.
+/// - `min_off`: once off, it stays off this long. Power-up counts as switching off, since nobody
+///   knows how long the power was gone; so a supply that comes and goes cannot make it chatter.
+/// - `longest_on`: after this long it switches off by itself and rests for `min_off`.
+///
+/// All times: 0 to 24 days; left out, a guard does not act.
+class RelaySpec {
+  public:
+    constexpr explicit RelaySpec(Level active) : active_(active) {}
+
+    constexpr RelaySpec safe(OnOff value) const {
+        RelaySpec out = *this;
+        out.safe_ = value;
+        out.safe_given_ = true;
+        return out;
+    }
+    constexpr RelaySpec rest(OnOff value) const {
+        RelaySpec out = *this;
+        out.rest_ = value;
+        return out;
+    }
+    constexpr RelaySpec min_on(Duration d) const {
+        RelaySpec out = *this;
+        out.min_on_ = d;
+        return out;
+    }
+    constexpr RelaySpec min_off(Duration d) const {
+        RelaySpec out = *this;
+        out.min_off_ = d;
+        return out;
+    }
+    constexpr RelaySpec longest_on(Duration d) const {
+        RelaySpec out = *this;
+        out.longest_on_ = d;
+        return out;
+    }
+
+    constexpr Level active() const { return active_; }
+    constexpr OnOff safe() const { return safe_; }
+    constexpr OnOff rest() const { return rest_; }
+    constexpr Duration min_on() const { return min_on_; }
+    constexpr Duration min_off() const { return min_off_; }
+    constexpr Duration longest_on() const { return longest_on_; }
+
+    constexpr bool has_safe() const { return safe_given_; }
+    constexpr bool has_longest_on() const { return longest_on_ != Duration{}; }
+
+    /// Whether all times lie within 0 to 24 days, so that the wrapping clock can tell them.
+    constexpr bool times_can_be_told() const {
+        return can_be_told(min_on_) && can_be_told(min_off_) && can_be_told(longest_on_);
+    }
+    /// Whether the longest on time, if any, leaves room for the shortest, and has a rest after it.
+    constexpr bool longest_on_makes_sense() const {
+        return !has_longest_on() || (longest_on_ >= min_on_ && min_off_ > Duration{});
+    }
+
+    /// The level of the pin for a value.
+    constexpr Level level(OnOff value) const {
+        return (value == on) == (active_ == active_high) ? Level::high : Level::low;
+    }
+
+    static constexpr Duration longest_time = 24_h * 24;
+
+  private:
+    static constexpr bool can_be_told(Duration d) { return d >= Duration{} && d <= longest_time; }
+
+    Level active_;
+    OnOff safe_ = off;
+    OnOff rest_ = off;
+    bool safe_given_ = false;
+    Duration min_on_{};
+    Duration min_off_{};
+    Duration longest_on_{};
+};
+
+/// Starts a `RelaySpec`: which level of the pin switches the relay on. Many relay modules are
+/// `active_low`; test the output alone if unsure.
+constexpr RelaySpec relay(Level active) { return RelaySpec(active); }
+
+/// What a relay does from this pass on, and why.
+struct Switching {
+    OnOff value = off;
+    Cause cause = Cause::rest;
+    uint8_t claim = 0; ///< which claim asked, from 0; see `Wish::claim`
+};
+
+/// The memory of one relay; it belongs to a `RelaySpec`.
+class RelayState {
+  public:
+    /// One pass. `now` may wrap; passes must be less than 24 days apart.
+    [[gnu::always_inline]] constexpr Switching pass(const RelaySpec& spec, Instant now, Wish wish) {
+        if (!running_) {
+            running_ = true;
+            since_ = now;
+        }
+        const Duration held = now - since_;
+        // Kept, so that a time once served stays served when the clock wraps.
+        if (!served_)
+            served_ = held >= (value_ == on ? spec.min_on() : spec.min_off());
+
+        Switching out{wish.value, wish.cause, wish.claim};
+        if (value_ == on) {
+            if (wish.value == on) {
+                if (spec.has_longest_on() && held >= spec.longest_on())
+                    out = Switching{off, Cause::longest_on, wish.claim};
+            } else if (!served_ && wish.cause != Cause::safe) {
+                out = Switching{on, Cause::minimum_on, wish.claim};
+            }
+        } else if (wish.value == on && !served_) {
+            out = Switching{off, Cause::minimum_off, wish.claim};
+        }
+        if (out.value != value_) {
+            value_ = out.value;
+            since_ = now;
+            served_ = false;
+        }
+        return out;
+    }
+
+    constexpr OnOff value() const { return value_; }
+
+  private:
+    Instant since_{};
+    OnOff value_ = off;
+    bool running_ = false;
+    bool served_ = false;
+};
+
+/// A relay whose wiring and times are constants of the program. It is off until a pass switches it.
+///
+///     Relay<lamp_wiring> lamp;
+///     lamp.drive(now, on_when(is_cold));
+///     board.set(lamp_pin, lamp.level());
+///
+/// RAM: seven bytes.
+template <const RelaySpec& Spec> class Relay {
+    static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
+                                   ".safe(on)");
+    static_assert(Spec.times_can_be_told(), "a relay's times must lie between 0 and 24 days");
+    static_assert(Spec.longest_on_makes_sense(),
+                  "longest_on must be at least min_on, and needs a min_off to rest for afterwards");
+
+  public:
+    /// One pass: goes through the claims in the order given, then through the guards.
+    template <class... Claims> constexpr Switching drive(Instant now, Claims... claims) {
+        const Claim list[] = {claims...};
+        return state_.pass(Spec, now, settle(Spec.safe(), Spec.rest(), list, sizeof...(claims)));
+    }
+
+    constexpr OnOff value() const { return state_.value(); }
+    /// The level that the pin has to have now.
+    constexpr Level level() const { return Spec.level(state_.value()); }
+    /// The level of the pin while the relay is off, as it has to be from power-up on.
+    static constexpr Level off_level() { return Spec.level(off); }
+
+  private:
+    RelayState state_;
+};
+
+} // namespace zorilla

@@ -1,0 +1,8 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Raw samples to readings.
+#pragma once
+
+#include "zorilla/sense/code_table.hpp"
+#include "zorilla/sense/sample.hpp"
+#include "zorilla/sense/thermistor.hpp"

@@ -1,0 +1,52 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A quantity together with its health.
+#pragma once
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// Whether a sensor vouches for its value, and why not if it does not.
+enum class Health : uint8_t {
+    ok,            ///< the value may be used
+    missing,       ///< no sample was taken yet, or it was lost
+    open_circuit,  ///< the wire to the sensor is off or broken
+    short_circuit, ///< the sensor's wires touch
+    out_of_range,  ///< the sample lies outside what this sensor is declared to measure
+};
+
+/// A value that can only be looked at where its health is dealt with.
+///
+///     const Reading<Temperature> roost = probe.read(sample);
+///     if (roost.ok())
+///         show(roost.value_or({}));
+///
+/// \tparam Q  a quantity, such as `Temperature`
+template <class Q> class Reading {
+  public:
+    /// Missing, until something is known.
+    constexpr Reading() = default;
+
+    /// A healthy reading; out of range if the quantity has run into the end of its numbers.
+    static constexpr Reading of(Q value) {
+        return Reading(value, value.is_saturated() ? Health::out_of_range : Health::ok);
+    }
+
+    /// A reading without a value. `why` must not be `Health::ok`.
+    static constexpr Reading without_value(Health why) { return Reading(Q{}, why); }
+
+    constexpr Health health() const { return health_; }
+    constexpr bool ok() const { return health_ == Health::ok; }
+
+    /// The value if healthy, else `fallback`.
+    constexpr Q value_or(Q fallback) const { return ok() ? value_ : fallback; }
+
+  private:
+    constexpr Reading(Q value, Health health) : value_(value), health_(health) {}
+
+    Q value_{};
+    Health health_ = Health::missing;
+};
+
+} // namespace zorilla
