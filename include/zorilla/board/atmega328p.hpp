@@ -2,7 +2,8 @@
 /// \file
 /// The ATmega328P at 16 MHz: clock on timer 0, converter, pins, serial line.
 /// Include it in one source file of a firmware only: it holds the clock's interrupt.
-/// Register names and values: ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, chapters 14, 15, 20, 24.
+/// Register names and values: ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, chapters 14, 15,
+/// 20, 24.
 #pragma once
 
 #if !defined(__AVR_ATmega328P__)

@@ -83,9 +83,10 @@ class ThresholdState {
 ///
 /// RAM: one byte.
 template <const auto& Spec> class Threshold {
-    static_assert(Spec.release_is_beyond(),
-                  "the release point must lie above a below(), or below an above(): that gap is the "
-                  "hysteresis");
+    static_assert(
+        Spec.release_is_beyond(),
+        "the release point must lie above a below(), or below an above(): that gap is the "
+        "hysteresis");
 
   public:
     template <class Q> constexpr Truth decide(Reading<Q> reading) {

@@ -28,12 +28,12 @@ constexpr Claim off_when(Truth when) { return Claim{when, off}; }
 
 /// Which rule picked an output's value, or which guard held it back.
 enum class Cause : uint8_t {
-    rest,         ///< no claim holds: the rest value
-    claim,        ///< the first claim that holds
-    safe,         ///< a claim is unknown: the safe value
-    minimum_on,   ///< it was on for too short a time to switch off
-    minimum_off,  ///< it was off for too short a time to switch on
-    longest_on,   ///< it was on for as long as it may be
+    rest,        ///< no claim holds: the rest value
+    claim,       ///< the first claim that holds
+    safe,        ///< a claim is unknown: the safe value
+    minimum_on,  ///< it was on for too short a time to switch off
+    minimum_off, ///< it was off for too short a time to switch on
+    longest_on,  ///< it was on for as long as it may be
 };
 
 /// What the claims ask for, before the guards of the part.

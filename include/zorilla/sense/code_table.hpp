@@ -15,14 +15,14 @@ namespace zorilla {
 
 /// How a table is laid out, and how far it may be off.
 struct TablePlan {
-    uint16_t first_code = 0;    ///< the first code that the table covers
-    uint16_t last_code = 0;     ///< the last one
-    uint8_t segment_bits = 0;   ///< one line covers 2^segment_bits codes
-    uint8_t entry_bits = 0;     ///< an entry counts 2^entry_bits thousandths
-    uint16_t entries = 0;       ///< the number of 16-bit entries
-    bool narrow = false;        ///< the products of the look-up fit 16 bits
-    int32_t largest_error = 0;  ///< thousandths, against the exact curve, over all covered codes
-    bool close_enough = false;  ///< whether `largest_error` is within what was asked for
+    uint16_t first_code = 0;   ///< the first code that the table covers
+    uint16_t last_code = 0;    ///< the last one
+    uint8_t segment_bits = 0;  ///< one line covers 2^segment_bits codes
+    uint8_t entry_bits = 0;    ///< an entry counts 2^entry_bits thousandths
+    uint16_t entries = 0;      ///< the number of 16-bit entries
+    bool narrow = false;       ///< the products of the look-up fit 16 bits
+    int32_t largest_error = 0; ///< thousandths, against the exact curve, over all covered codes
+    bool close_enough = false; ///< whether `largest_error` is within what was asked for
 };
 
 /// The most entries a table may have: one kilobyte.
@@ -121,17 +121,17 @@ constexpr void fill_table(const Curve& curve, const TablePlan& plan, int16_t* ou
 template <class EntryAt>
 [[gnu::always_inline]] constexpr int32_t look_up(const TablePlan& plan, EntryAt entry_at,
                                                  uint16_t code) {
-    const auto index = static_cast<uint16_t>((code >> plan.segment_bits) -
-                                             (plan.first_code >> plan.segment_bits));
+    const auto index =
+        static_cast<uint16_t>((code >> plan.segment_bits) - (plan.first_code >> plan.segment_bits));
     const auto along = static_cast<int16_t>(code & ((1U << plan.segment_bits) - 1U));
     const int16_t begin = entry_at(index);
     if (plan.segment_bits == 0)
         return int32_t{begin} * (int32_t{1} << plan.entry_bits);
     const int16_t end = entry_at(static_cast<uint16_t>(index + 1));
     // 16-bit products are cheap on an 8-bit chip, 32-bit ones are not.
-    const int32_t rise = plan.narrow
-                             ? int32_t{static_cast<int16_t>(static_cast<int16_t>(end - begin) * along)}
-                             : (int32_t{end} - begin) * along;
+    const int32_t rise =
+        plan.narrow ? int32_t{static_cast<int16_t>(static_cast<int16_t>(end - begin) * along)}
+                    : (int32_t{end} - begin) * along;
     const int32_t base = int32_t{begin} * (int32_t{1} << plan.entry_bits);
     if (plan.entry_bits >= plan.segment_bits)
         return base + rise * (int32_t{1} << (plan.entry_bits - plan.segment_bits));
@@ -152,7 +152,8 @@ constexpr int32_t largest_error_of(const Curve& curve, const TablePlan& plan,
     int32_t worst = 0;
     for (int32_t code = plan.first_code; code <= plan.last_code; code += stride) {
         const auto at = static_cast<uint16_t>(code);
-        const int32_t read = look_up(plan, [entries](uint16_t i) { return entries[i]; }, at);
+        const int32_t read = look_up(
+            plan, [entries](uint16_t i) { return entries[i]; }, at);
         const int32_t off = magnitude(read - curve.value_at(at));
         worst = off > worst ? off : worst;
     }

@@ -104,7 +104,8 @@ class ThermistorSpec {
         if (nominal_ <= Resistance{} || nominal_ > 10_kohm * 1000)
             return "the nominal resistance must lie between 1 ohm and 10 Mohm";
         if (beta_ < 500_K || beta_ > 10'000_K)
-            return "Beta must lie between 500 K and 10,000 K; data sheets mostly say 3,000 to 4,500 K";
+            return "Beta must lie between 500 K and 10,000 K; data sheets mostly say 3,000 to "
+                   "4,500 K";
         if (nominal_at_ < -50_degC || nominal_at_ > 150_degC)
             return "the temperature of the nominal resistance must lie between -50 and 150 degC";
         if (pull_ <= Resistance{} || pull_ > 10_kohm * 1000)
@@ -227,9 +228,10 @@ read_thermistor(const ThermistorSpec& spec, const TablePlan& plan, EntryAt entry
 template <const ThermistorSpec& Spec> class Thermistor {
     static_assert(Spec.mistake() == nullptr,
                   "this thermistor's numbers cannot be right: see ThermistorSpec::mistake()");
-    static_assert(Spec.wires_can_be_told(),
-                  "an end of the range cannot be told from a broken or shorted wire: narrow .range() "
-                  "or choose a pull resistor nearer to the thermistor's resistance");
+    static_assert(
+        Spec.wires_can_be_told(),
+        "an end of the range cannot be told from a broken or shorted wire: narrow .range() "
+        "or choose a pull resistor nearer to the thermistor's resistance");
 
   public:
     /// The layout of the table.

@@ -20,8 +20,12 @@ constexpr int64_t natural_log(uint32_t x) {
     const int64_t one = int64_t{1} << 31;
     const int64_t z = (mantissa - one) * one / (mantissa + one);
     const int64_t z2 = z * z >> 31;
-    const int64_t tail = one / 9 + (z2 * (one / 11 + (z2 * (one / 13 + (z2 * (one / 15) >> 31)) >> 31)) >> 31);
-    const int64_t series = one + (z2 * (one / 3 + (z2 * (one / 5 + (z2 * (one / 7 + (z2 * tail >> 31)) >> 31)) >> 31)) >> 31);
+    const int64_t tail =
+        one / 9 + (z2 * (one / 11 + (z2 * (one / 13 + (z2 * (one / 15) >> 31)) >> 31)) >> 31);
+    const int64_t series =
+        one +
+        (z2 * (one / 3 + (z2 * (one / 5 + (z2 * (one / 7 + (z2 * tail >> 31)) >> 31)) >> 31)) >>
+         31);
     const int64_t ln_two = 744'261'118; // ln 2 in units of 2^-30
     return (z * series >> 31) + (exponent + (upper ? 1 : 0)) * ln_two;
 }

@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: MIT
+#include "bench/explain.hpp"
+
+#include "rig/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace zorilla::bench {
+
+using rig::to_text;
+
+namespace {
+
+std::string with_article(Health health) {
+    switch (health) {
+    case Health::open_circuit: return "an open circuit";
+    case Health::short_circuit: return "a short circuit";
+    case Health::out_of_range: return "a reading out of its range";
+    default: return "no reading";
+    }
+}
+
+} // namespace
+
+Explainer::Explainer(const rig::RunningRig& running)
+    : running_(running), decisions_(running.rig().decides.size()),
+      waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()) {}
+
+void Explainer::decision_changed(size_t decision, int64_t now) {
+    Decision& known = decisions_[decision];
+    known.truth = running_.truths()[decision];
+    known.held_before = known.held_before || known.truth == Truth::yes;
+    known.since = now;
+    known.reading = running_.readings()[running_.rig().decides[decision].of];
+}
+
+void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
+    Wait& wait = waits_[drive];
+    wait.waiting = waits;
+    if (waits) {
+        wait.guard = running_.switchings()[drive].cause;
+        wait.since_power_up = !switched_before_[drive];
+        wait.begin = now;
+        ++wait.times;
+    } else {
+        wait.end = now;
+        if (running_.switchings()[drive].value == (wait.guard == Cause::minimum_off ? on : off))
+            switched_before_[drive] = true;
+    }
+}
+
+std::string Explainer::about(size_t index, int64_t now, bool by_name) const {
+    const rig::Decide& decide = running_.rig().decides[index];
+    const Decision& known = decisions_[index];
+    const std::string& sensor = running_.rig().senses[decide.of].name;
+    const std::string_view side = decide.spec.side == Side::below ? "below" : "above";
+    const Temperature value = known.reading.value_or({});
+    const bool now_changed = known.since == now;
+    const std::string was =
+        fmt::format("{} {} {}", sensor, now_changed ? "is" : "was", to_text(value, 3));
+    std::string fact;
+    if (known.truth == Truth::unknown)
+        fact =
+            fmt::format("{} has {}", sensor, with_article(running_.readings()[decide.of].health()));
+    else if (known.truth == Truth::yes && decide.spec.reached_by(value))
+        fact = fmt::format("{}, {} {}", was, side, to_text(decide.spec.threshold, 0));
+    else if (known.truth == Truth::no && known.held_before && decide.spec.released_by(value))
+        fact =
+            fmt::format("{}, {} lets go at {}", was, decide.name, to_text(decide.spec.release, 0));
+    else
+        fact = fmt::format("{}, not {} {}", was, side,
+                           known.truth == Truth::yes ? to_text(decide.spec.release, 0)
+                                                     : to_text(decide.spec.threshold, 0));
+    if (!now_changed)
+        fact += fmt::format(" at {}", rig::time_to_text(known.since));
+    if (by_name)
+        return fmt::format("{} is {} ({})", decide.name, to_text(known.truth), fact);
+    return fact;
+}
+
+std::string Explainer::about_claims(size_t drive, size_t first, size_t last, int64_t now) const {
+    std::vector<size_t> decisions;
+    for (size_t claim = first; claim <= last; ++claim)
+        for (const size_t decision : running_.rig().drives[drive].claims[claim].when.decisions())
+            if (std::find(decisions.begin(), decisions.end(), decision) == decisions.end())
+                decisions.push_back(decision);
+    std::string out;
+    for (const size_t decision : decisions)
+        out += fmt::format("{}{}", out.empty() ? "" : "; ",
+                           about(decision, now, decisions.size() > 1));
+    return out;
+}
+
+std::string Explainer::about_wait(size_t drive, int64_t now) const {
+    const Wait& wait = waits_[drive];
+    if (wait.times == 0 || wait.end != now)
+        return {};
+    const RelaySpec& spec = running_.rig().drives[drive].spec;
+    const bool was_off = wait.guard == Cause::minimum_off;
+    return fmt::format("; waited {} for {} ({}{})", rig::span_to_text(now - wait.begin),
+                       was_off ? "min_off" : "min_on",
+                       rig::span_to_text((was_off ? spec.min_off() : spec.min_on()).thousandths()),
+                       wait.since_power_up ? ", which power-up starts" : "");
+}
+
+std::string Explainer::why_switched(size_t index, int64_t now) const {
+    const rig::Drive& drive = running_.rig().drives[index];
+    const Switching& switching = running_.switchings()[index];
+    const std::string claim =
+        fmt::format("claim {}, \"{}\"", switching.claim + 1, drive.claims[switching.claim].text);
+    switch (switching.cause) {
+    case Cause::claim:
+        return fmt::format("{}: {}{}", claim,
+                           about_claims(index, switching.claim, switching.claim, now),
+                           about_wait(index, now));
+    case Cause::safe:
+        return fmt::format("safe value, since {} is unknown: {}{}", claim,
+                           about_claims(index, switching.claim, switching.claim, now),
+                           about_wait(index, now));
+    case Cause::rest:
+        return fmt::format("no claim holds: {}{}",
+                           about_claims(index, 0, drive.claims.size() - 1, now),
+                           about_wait(index, now));
+    case Cause::longest_on:
+        return fmt::format("longest_on ({}) is over; rests for min_off ({})",
+                           rig::span_to_text(drive.spec.longest_on().thousandths()),
+                           rig::span_to_text(drive.spec.min_off().thousandths()));
+    case Cause::minimum_on:
+        return fmt::format("kept on until min_on ({}) is over",
+                           rig::span_to_text(drive.spec.min_on().thousandths()));
+    case Cause::minimum_off: break;
+    }
+    return fmt::format("kept off until min_off ({}) is over, which power-up starts",
+                       rig::span_to_text(drive.spec.min_off().thousandths()));
+}
+
+std::string Explainer::why_health(size_t index, Sample sample) const {
+    const rig::Sense& sense = running_.rig().senses[index];
+    const Reading<Temperature> reading = running_.readings()[index];
+    const std::string code = fmt::format("code {} of {}", sample.code(), sense.spec.full_scale());
+    switch (reading.health()) {
+    case Health::ok: return "reads " + to_text(reading.value_or({}), 3);
+    case Health::missing: return "no sample";
+    case Health::open_circuit: return code + ": a wire is off or broken";
+    case Health::short_circuit: return code + ": the wires touch";
+    case Health::out_of_range: break;
+    }
+    const bool at_low_end = (sample.code() < sense.plan.first_code) == sense.spec.rising();
+    return at_low_end ? fmt::format("{}: colder than {}", code, to_text(sense.spec.lowest(), 0))
+                      : fmt::format("{}: warmer than {}", code, to_text(sense.spec.highest(), 0));
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,72 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Why a rig does what it does, in sentences.
+#pragma once
+
+#include "rig/running_rig.hpp"
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// Follows a running rig and remembers just enough to say why something changed. Memory does not
+/// grow with the number of passes.
+class Explainer {
+  public:
+    explicit Explainer(const rig::RunningRig& running);
+
+    /// To be called after every pass, before asking. `now` in milliseconds of the trace.
+    void follow(int64_t now) {
+        const auto& truths = running_.truths();
+        for (size_t i = 0; i < truths.size(); ++i)
+            if (truths[i] != decisions_[i].truth)
+                decision_changed(i, now);
+        const auto& switchings = running_.switchings();
+        for (size_t i = 0; i < switchings.size(); ++i) {
+            const Cause cause = switchings[i].cause;
+            const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off;
+            if (waits != waits_[i].waiting)
+                wait_changed(i, now, waits);
+        }
+    }
+
+    /// Why the output has the value that it has taken in this pass.
+    std::string why_switched(size_t drive, int64_t now) const;
+
+    /// What stands behind the health of a sensor in this pass.
+    std::string why_health(size_t sense, Sample sample) const;
+
+    /// How often a guard made an output wait.
+    uint64_t times_held_back(size_t drive) const { return waits_[drive].times; }
+
+  private:
+    struct Decision {
+        Truth truth = Truth::unknown;
+        bool held_before = false; ///< whether it has ever been yes
+        int64_t since = 0;
+        Reading<Temperature> reading;
+    };
+    struct Wait {
+        bool waiting = false;
+        bool since_power_up = false;
+        Cause guard = Cause::rest;
+        int64_t begin = 0;
+        int64_t end = INT64_MIN; ///< when the last wait was over
+        uint64_t times = 0;
+    };
+
+    void decision_changed(size_t decision, int64_t now);
+    void wait_changed(size_t drive, int64_t now, bool waits);
+    std::string about(size_t decision, int64_t now, bool by_name) const;
+    std::string about_claims(size_t drive, size_t first, size_t last, int64_t now) const;
+    std::string about_wait(size_t drive, int64_t now) const;
+
+    const rig::RunningRig& running_;
+    std::vector<Decision> decisions_;
+    std::vector<Wait> waits_;
+    std::vector<bool> switched_before_;
+};
+
+} // namespace zorilla::bench

@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The figure of a replay: readings with their thresholds, and what the outputs did.
+#pragma once
+
+#include "rig/running_rig.hpp"
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// Gathers a replay of any length in a fixed number of slices of time, then draws it with gnuplot.
+class Figure {
+  public:
+    /// \param path  ends in .png or .svg  \throws rig::InputError  if it does not
+    Figure(std::string path, const rig::Rig& rig);
+
+    /// To be called after every pass; `now` in milliseconds, never going backwards.
+    void add(int64_t now, const rig::RunningRig& running);
+
+    /// Draws the figure, 1280 x 800 points. \throws rig::InputError  if gnuplot is not there, or
+    ///     the file cannot be written
+    void write(const std::string& title) const;
+
+  private:
+    /// What happened to one sensor in one slice.
+    struct Span {
+        int32_t lowest = INT32_MAX;
+        int32_t highest = INT32_MIN;
+        Health fault = Health::ok; ///< the last one, if any
+    };
+    struct Slice {
+        std::vector<Span> senses;
+        std::vector<bool> on; ///< for each output, whether it was on at any time
+    };
+
+    /// The time axis: its unit, and how much of it one slice takes.
+    struct Axis {
+        std::string unit;
+        double per_slice;
+        double span;
+        int tics;
+    };
+    struct Fault {
+        size_t sense;
+        size_t begin; ///< slices
+        size_t end;
+        Health health;
+    };
+
+    Slice empty_slice() const;
+    void widen();
+    Axis axis() const;
+    std::vector<Slice> filled() const;
+    static std::vector<Fault> faults(const std::vector<Slice>& slices);
+    std::string script(const std::string& title) const;
+    std::string readings_panel(const Axis& axis, const std::vector<Fault>& faults) const;
+    std::string outputs_panel() const;
+
+    static constexpr size_t most_slices = 2400;
+
+    std::string path_;
+    std::string terminal_;
+    const rig::Rig& rig_;
+    std::vector<Slice> slices_;
+    int64_t begin_ = 0;
+    int64_t end_ = 0;
+    int64_t width_ = 1;
+    bool begun_ = false;
+};
+
+} // namespace zorilla::bench

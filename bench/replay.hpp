@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Runs a rig over a trace and tells what changed, why, and how it went in all.
+#pragma once
+
+#include "bench/trace.hpp"
+#include "rig/running_rig.hpp"
+
+#include <array>
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// A change of a sensor's health or of an output.
+struct Event {
+    int64_t milliseconds = 0;
+    std::string who;
+    std::string what; ///< the new health or value
+    std::string reason;
+    bool is_output = false;
+    bool is_good = true; ///< a healthy reading; an output that a claim or its rest value decides
+};
+
+/// How a sensor did over a trace.
+struct SenseSummary {
+    int64_t unhealthy = 0; ///< milliseconds
+    bool any = false;      ///< whether it was ever healthy
+    Temperature lowest{};
+    Temperature highest{};
+};
+
+/// How an output did over a trace. Times in milliseconds.
+struct DriveSummary {
+    uint64_t times_on = 0;  ///< how often it was switched on
+    uint64_t held_back = 0; ///< how often a guard made it wait
+    int64_t on_time = 0;
+    int64_t longest_on = 0;
+    int64_t shortest_on = 0; ///< of those that ended within the trace; 0 if none did
+    bool on_at_end = false;
+};
+
+struct Summary {
+    uint64_t rows = 0;
+    int64_t begin = 0;
+    int64_t end = 0;
+    int64_t shortest_step = 0;
+    int64_t longest_step = 0;
+    std::vector<SenseSummary> senses;
+    std::vector<DriveSummary> drives;
+};
+
+/// Columns that a trace needs for a rig.
+std::vector<WantedColumn> columns_of(const rig::Rig& rig);
+
+/// Plays the whole trace. Each row is one pass; between rows nothing changes. A pass sees the time
+/// as a device does: a 32-bit counter of milliseconds that starts with the trace and wraps.
+/// \param on_event  called for every change of health or output
+/// \param on_row    called after every pass; may be empty
+Summary replay(const rig::Rig& rig, TraceReader& trace,
+               const std::function<void(const Event&)>& on_event,
+               const std::function<void(int64_t, const rig::RunningRig&)>& on_row);
+
+} // namespace zorilla::bench

@@ -1,0 +1,66 @@
+// SPDX-License-Identifier: MIT
+#include "bench/table.hpp"
+
+#include "rig/text.hpp"
+
+#include <iterator>
+
+namespace zorilla::bench {
+
+std::string cause_to_text(const Switching& switching) {
+    switch (switching.cause) {
+    case Cause::rest: return "rest";
+    case Cause::claim: return fmt::format("claim {}", switching.claim + 1);
+    case Cause::safe: return "safe";
+    case Cause::minimum_on: return "min_on";
+    case Cause::minimum_off: return "min_off";
+    case Cause::longest_on: break;
+    }
+    return "longest_on";
+}
+
+TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(path) {
+    auto out = std::back_inserter(text_);
+    fmt::format_to(out, "time (s)");
+    for (const auto& sense : rig.senses)
+        fmt::format_to(out, ",{0} (degC),{0} health", sense.name);
+    for (const auto& decide : rig.decides)
+        fmt::format_to(out, ",{}", decide.name);
+    for (const auto& drive : rig.drives)
+        fmt::format_to(out, ",{0},{0} cause", drive.name);
+    text_.push_back('\n');
+}
+
+void TableWriter::add(int64_t now, const rig::RunningRig& running) {
+    auto out = std::back_inserter(text_);
+    const int64_t size = now < 0 ? -now : now;
+    fmt::format_to(out, "{}{}.{:03}", now < 0 ? "-" : "", size / 1000, size % 1000);
+    for (const auto& reading : running.readings()) {
+        // An unhealthy reading has no value: its field is empty.
+        if (reading.ok()) {
+            const int32_t value = reading.value_or({}).thousandths();
+            const int32_t whole = value < 0 ? -value : value;
+            fmt::format_to(out, ",{}{}.{:03}", value < 0 ? "-" : "", whole / 1000, whole % 1000);
+        } else {
+            text_.push_back(',');
+        }
+        fmt::format_to(out, ",{}", rig::to_text(reading.health()));
+    }
+    for (const Truth truth : running.truths())
+        fmt::format_to(out, ",{}", rig::to_text(truth));
+    for (const Switching& switching : running.switchings())
+        fmt::format_to(out, ",{},{}", rig::to_text(switching.value), cause_to_text(switching));
+    text_.push_back('\n');
+    if (text_.size() > 1 << 16) {
+        file_.write({text_.data(), text_.size()});
+        text_.clear();
+    }
+}
+
+void TableWriter::commit() {
+    file_.write({text_.data(), text_.size()});
+    text_.clear();
+    file_.commit();
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,114 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Traces: recorded raw samples as CSV (RFC 4180), read row by row in bounded memory.
+#pragma once
+
+#include <zorilla/sense/sample.hpp>
+
+#include <cstdint>
+#include <cstdio>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// A column of the trace that somebody wants.
+struct WantedColumn {
+    std::string name;
+    uint16_t full_scale; ///< the largest possible code
+};
+
+/// Reads a trace whose first line names its columns with their units, such as
+/// `time (s),roost (code)`. Units of time: ms, s, min, h. Codes are whole numbers from the
+/// converter; an empty field means that no sample was taken.
+///
+/// A line that cannot be understood is reported, and its samples count as not taken; its time is
+/// that of the line before if the time itself is what is wrong.
+class TraceReader {
+  public:
+    /// Called with the line number and what is wrong with it.
+    using Complaint = std::function<void(uint64_t line, const std::string& text)>;
+
+    /// \throws rig::InputError  if the file cannot be read, or has no header, no column of time, or
+    ///     none of the wanted columns
+    TraceReader(const std::string& path, std::vector<WantedColumn> wanted, Complaint complain);
+    ~TraceReader();
+    TraceReader(const TraceReader&) = delete;
+    TraceReader& operator=(const TraceReader&) = delete;
+
+    /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
+    bool next();
+
+    /// The time of the row, in milliseconds; never goes backwards.
+    int64_t milliseconds() const { return milliseconds_; }
+    /// The samples of the row, in the order of the wanted columns.
+    const Sample* samples() const { return samples_.data(); }
+
+    /// Wanted columns that the file does not have.
+    const std::vector<std::string>& absent() const { return absent_; }
+    /// Columns of the file that nobody wanted.
+    const std::vector<std::string>& unused() const { return unused_; }
+    uint64_t rows() const { return rows_; }
+    uint64_t bad_lines() const { return bad_lines_; }
+
+    /// The longest line that is read; longer ones are skipped as not understood.
+    static constexpr size_t longest_line = 64 * 1024;
+    /// The longest pause that a replay can bridge, in milliseconds: what a device's clock can tell.
+    static constexpr int64_t longest_pause = int64_t{24} * 24 * 3'600'000;
+
+  private:
+    struct Record {
+        std::string_view text;
+        bool too_long = false;
+    };
+    struct Column {
+        enum class Role { time, code, unused } role = Role::unused;
+        size_t index = 0;
+        uint16_t full_scale = 0;
+    };
+
+    /// The end of a line, counted from the next unread character.
+    struct LineEnd {
+        size_t size;  ///< up to the line end
+        size_t taken; ///< with the line end; 0 at the end of the file
+        bool too_long;
+    };
+
+    LineEnd find_line_end(size_t from);
+    void skip_line();
+    bool next_record(Record& record);
+    bool fill();
+    void read_header(const std::vector<WantedColumn>& wanted);
+    void add_column(std::string_view field, const std::vector<WantedColumn>& wanted);
+    bool parse_row(std::string_view text);
+    bool parse_quoted_row(std::string_view text);
+    bool take_field(const Column& column, std::string_view field, const char*& after);
+    void bad(std::string text);
+    [[noreturn]] void refuse(uint64_t line, const std::string& text) const;
+
+    std::string path_;
+    Complaint complain_;
+    std::FILE* file_ = nullptr;
+    std::vector<char> buffer_;
+    size_t begin_ = 0;
+    size_t end_ = 0;
+    bool at_end_ = false;
+
+    std::vector<Column> columns_;
+    double time_scale_ = 0; ///< milliseconds in one unit of the file's time
+    std::vector<std::string> absent_;
+    std::vector<std::string> unused_;
+
+    uint64_t line_ = 0;      ///< the line on which the present record begins
+    uint64_t next_line_ = 1; ///< the line on which the next one begins
+    uint64_t rows_ = 0;
+    uint64_t bad_lines_ = 0;
+    int64_t milliseconds_ = 0;
+    int64_t row_milliseconds_ = 0;
+    std::vector<Sample> samples_;
+    std::string problem_;
+};
+
+} // namespace zorilla::bench

@@ -1,0 +1,197 @@
+// SPDX-License-Identifier: MIT
+#include "cli/page.hpp"
+
+#include "rig/files.hpp"
+#include "rig/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <cstdio>
+#include <cstdlib>
+#include <cstring>
+#include <unistd.h>
+
+namespace zorilla::cli {
+
+namespace {
+
+using rig::count_to_text;
+using rig::span_to_text;
+using rig::to_text;
+
+size_t name_width(const rig::Rig& rig) {
+    size_t width = 8;
+    for (const auto& sense : rig.senses)
+        width = std::max(width, sense.name.size());
+    for (const auto& decide : rig.decides)
+        width = std::max(width, decide.name.size());
+    for (const auto& drive : rig.drives)
+        width = std::max(width, drive.name.size());
+    return width;
+}
+
+std::string share(int64_t part, int64_t whole) {
+    return whole <= 0 ? "0 %"
+                      : fmt::format("{:.1f} %",
+                                    100.0 * static_cast<double>(part) / static_cast<double>(whole));
+}
+
+std::string times(uint64_t count) {
+    return count == 1 ? "once" : count == 2 ? "twice" : count_to_text(count) + " times";
+}
+
+std::string guards(const RelaySpec& spec) {
+    std::string out;
+    const auto add = [&out](std::string_view name, Duration time) {
+        if (time != Duration{})
+            out += fmt::format(", {} {}", name, span_to_text(time.thousandths()));
+    };
+    add("min_on", spec.min_on());
+    add("min_off", spec.min_off());
+    add("longest_on", spec.longest_on());
+    return out;
+}
+
+std::string about(const rig::Sense& sense) {
+    return fmt::format("thermistor on {}, {} to {}; table of {} bytes, at most {} off the model",
+                       sense.pin, to_text(sense.spec.lowest(), 0), to_text(sense.spec.highest(), 0),
+                       2 * sense.plan.entries,
+                       to_text(TemperatureDifference::from_thousandths(sense.plan.largest_error)));
+}
+
+std::string about(const rig::Rig& rig, const rig::Decide& decide) {
+    const rig::Sense& sense = rig.senses[decide.of];
+    const int32_t threshold = sense.spec.code_at(decide.spec.threshold);
+    const int32_t release = sense.spec.code_at(decide.spec.release);
+    const auto gap = std::abs(threshold - release);
+    return fmt::format(
+        "{} {} {} (code {}), lets go at {} (code {}): hysteresis of {} {}", sense.name,
+        decide.spec.side == Side::below ? "below" : "above", to_text(decide.spec.threshold, 0),
+        threshold, to_text(decide.spec.release, 0), release, gap, gap == 1 ? "count" : "counts");
+}
+
+std::string about(const rig::Drive& drive) {
+    std::string out =
+        fmt::format("relay on {}, on when the pin is {}; safe {}, rest {}{}", drive.pin,
+                    drive.spec.active() == active_low ? "low" : "high", to_text(drive.spec.safe()),
+                    to_text(drive.spec.rest()), guards(drive.spec));
+    for (const rig::RigClaim& claim : drive.claims)
+        out += fmt::format("; {} when {}", to_text(claim.then), claim.text);
+    return out;
+}
+
+std::string about(const bench::SenseSummary& sense, int64_t span) {
+    if (!sense.any)
+        return "never healthy";
+    std::string out = fmt::format("{} to {}", to_text(sense.lowest, 3), to_text(sense.highest, 3));
+    if (sense.unhealthy > 0)
+        return out + fmt::format("; not healthy for {} ({})", span_to_text(sense.unhealthy),
+                                 share(sense.unhealthy, span));
+    return out + "; healthy all the time";
+}
+
+std::string about(const bench::DriveSummary& drive, int64_t span) {
+    std::string out = "never switched on";
+    if (drive.times_on > 0)
+        out = fmt::format("switched on {}; on for {} ({}), {} at the longest",
+                          times(drive.times_on), span_to_text(drive.on_time),
+                          share(drive.on_time, span), span_to_text(drive.longest_on));
+    if (drive.shortest_on > 0)
+        out += fmt::format(", {} at the shortest", span_to_text(drive.shortest_on));
+    if (drive.held_back > 0)
+        out += fmt::format("; made to wait {}", times(drive.held_back));
+    if (drive.on_at_end)
+        out += "; still on at the end";
+    return out;
+}
+
+} // namespace
+
+Page::Page() {
+    const char* no_color = std::getenv("NO_COLOR");
+    const char* terminal = std::getenv("TERM");
+    colour_ = isatty(STDOUT_FILENO) != 0 && (no_color == nullptr || *no_color == '\0') &&
+              terminal != nullptr && std::strcmp(terminal, "dumb") != 0;
+}
+
+void Page::line(std::string_view text) {
+    std::fwrite(text.data(), 1, text.size(), stdout);
+    std::fputc('\n', stdout);
+}
+
+std::string Page::painted(std::string_view text, int code) const {
+    return colour_ ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : std::string(text);
+}
+
+std::string Page::bold(std::string_view text) const { return painted(text, 1); }
+std::string Page::good(std::string_view text) const { return painted(text, 32); }
+std::string Page::warning(std::string_view text) const { return painted(text, 33); }
+
+void Page::finish() {
+    const bool written = std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
+    if (!written && errno == EPIPE)
+        return; // whoever reads has had enough, as `head` has
+    if (!written)
+        throw rig::InputError(
+            fmt::format("standard output: cannot be written: {}", std::strerror(errno)));
+}
+
+void message(std::string_view text) {
+    std::fflush(stdout); // so that both read in order on a terminal
+    fmt::print(stderr, "{}\n", text);
+}
+
+void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mistakes) {
+    for (const rig::Mistake& mistake : mistakes)
+        message(fmt::format("{}:{}:{}: {}", path, mistake.line, mistake.column, mistake.text));
+    message(fmt::format("{}: {} {}", path, count_to_text(mistakes.size()),
+                        mistakes.size() == 1 ? "mistake" : "mistakes"));
+}
+
+void print_rig(Page& page, const rig::Rig& rig) {
+    const size_t width = name_width(rig);
+    for (const auto& sense : rig.senses)
+        page.line(fmt::format("  {:<{}}  {}", sense.name, width, about(sense)));
+    for (const auto& decide : rig.decides)
+        page.line(fmt::format("  {:<{}}  {}", decide.name, width, about(rig, decide)));
+    for (const auto& drive : rig.drives)
+        page.line(fmt::format("  {:<{}}  {}", drive.name, width, about(drive)));
+}
+
+void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {
+    const std::string padded = fmt::format("{:<13}", event.what);
+    page.line(fmt::format("{:>12}  {:<{}}  {}  {}", rig::time_to_text(event.milliseconds),
+                          event.who, name_width(rig),
+                          !event.is_good    ? page.warning(padded)
+                          : event.is_output ? page.bold(padded)
+                                            : page.good(padded),
+                          event.reason));
+}
+
+void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summary,
+                   uint64_t bad_lines) {
+    const int64_t span = summary.end - summary.begin;
+    const size_t width = name_width(rig);
+    std::string steps = summary.shortest_step == summary.longest_step
+                            ? fmt::format("{} apart", span_to_text(summary.longest_step))
+                            : fmt::format("{} to {} apart", span_to_text(summary.shortest_step),
+                                          span_to_text(summary.longest_step));
+    page.line(fmt::format("  {:<{}}  {} {} over {}{}", "samples", width,
+                          count_to_text(summary.rows), summary.rows == 1 ? "row" : "rows",
+                          span_to_text(span), summary.rows > 1 ? ", " + steps : ""));
+    for (size_t i = 0; i < rig.senses.size(); ++i)
+        page.line(
+            fmt::format("  {:<{}}  {}", rig.senses[i].name, width, about(summary.senses[i], span)));
+    for (size_t i = 0; i < rig.drives.size(); ++i)
+        page.line(
+            fmt::format("  {:<{}}  {}", rig.drives[i].name, width, about(summary.drives[i], span)));
+    if (bad_lines > 0)
+        page.line(
+            fmt::format("  {:<{}}  {}", "trace", width,
+                        page.warning(fmt::format("{} {} not understood", count_to_text(bad_lines),
+                                                 bad_lines == 1 ? "line was" : "lines were"))));
+}
+
+} // namespace zorilla::cli

@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What the command-line tool prints: results on standard output, messages on standard error.
+#pragma once
+
+#include "bench/replay.hpp"
+#include "rig/rig_file.hpp"
+
+#include <string>
+#include <string_view>
+
+namespace zorilla::cli {
+
+/// Standard output, in colour if it is a terminal that wants colour (https://no-color.org).
+class Page {
+  public:
+    Page();
+
+    void line(std::string_view text = "");
+    std::string bold(std::string_view text) const;
+    std::string good(std::string_view text) const;
+    std::string warning(std::string_view text) const;
+
+    /// \throws rig::InputError  if something could not be written
+    void finish();
+
+  private:
+    std::string painted(std::string_view text, int code) const;
+    bool colour_ = false;
+};
+
+/// A message on standard error.
+void message(std::string_view text);
+
+/// What is wrong with a rig file, one mistake a line, as FILE:LINE:COLUMN.
+void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mistakes);
+
+/// What a checked rig is made of.
+void print_rig(Page& page, const rig::Rig& rig);
+
+/// One line of the timeline.
+void print_event(Page& page, const rig::Rig& rig, const bench::Event& event);
+
+void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summary,
+                   uint64_t bad_lines);
+
+} // namespace zorilla::cli

@@ -1,0 +1,56 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Quantities as text, in and out, and words close to other words.
+#pragma once
+
+#include <zorilla/zorilla.hpp>
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::rig {
+
+/// What kind of quantity a text must be.
+enum class Kind { temperature, temperature_difference, resistance, duration };
+
+/// A quantity read from text, or a sentence that says what is wrong and what to write instead.
+struct QuantityText {
+    int32_t thousandths = 0;
+    std::string problem; ///< empty if the text was understood
+};
+
+/// Reads texts such as "4 degC", "39 degF", "10 kohm", "2 min", "3950 K". The value is rounded to
+/// thousandths exactly as a literal of the C++ core is.
+/// \param example  what to show where the text cannot be understood, such as "4 degC"
+QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view example);
+
+/// "4.25 degC"; the thousandths are cut to the digits needed, at least `decimals` of them.
+std::string to_text(Temperature t, int decimals = 1);
+/// "10 kohm", "330 ohm".
+std::string to_text(Resistance r);
+/// "2 K", "0.05 K".
+std::string to_text(TemperatureDifference d);
+/// "2 min 30 s", "1 d 3 h", "250 ms", for any whole number of milliseconds.
+std::string span_to_text(int64_t milliseconds);
+/// "1d 06:30:05", with ".250" behind it where there are thousandths.
+std::string time_to_text(int64_t milliseconds);
+
+/// "open circuit" and the like.
+std::string_view to_text(Health health);
+/// "yes", "no", "unknown".
+std::string_view to_text(Truth truth);
+/// "on", "off".
+std::string_view to_text(OnOff value);
+
+/// "1,234,567".
+std::string count_to_text(uint64_t count);
+
+/// The candidate that a mistyped word is closest to; empty if none is close.
+std::string nearest(std::string_view word, const std::vector<std::string>& candidates);
+
+/// "; did you mean "sense"?", or nothing.
+std::string suggestion(std::string_view word, const std::vector<std::string>& candidates);
+
+} // namespace zorilla::rig
