@@ -28,6 +28,20 @@ Explainer::Explainer(const rig::RunningRig& running)
     : running_(running), decisions_(running.rig().decides.size()),
       waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()) {}
 
+void Explainer::follow(int64_t now) {
+    const auto& truths = running_.truths();
+    for (size_t i = 0; i < truths.size(); ++i)
+        if (truths[i] != decisions_[i].truth)
+            decision_changed(i, now);
+    const auto& switchings = running_.switchings();
+    for (size_t i = 0; i < switchings.size(); ++i) {
+        const Cause cause = switchings[i].cause;
+        const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off;
+        if (waits != waits_[i].waiting)
+            wait_changed(i, now, waits);
+    }
+}
+
 void Explainer::decision_changed(size_t decision, int64_t now) {
     Decision& known = decisions_[decision];
     known.truth = running_.truths()[decision];

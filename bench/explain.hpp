@@ -17,20 +17,9 @@ class Explainer {
   public:
     explicit Explainer(const rig::RunningRig& running);
 
-    /// To be called after every pass, before asking. `now` in milliseconds of the trace.
-    void follow(int64_t now) {
-        const auto& truths = running_.truths();
-        for (size_t i = 0; i < truths.size(); ++i)
-            if (truths[i] != decisions_[i].truth)
-                decision_changed(i, now);
-        const auto& switchings = running_.switchings();
-        for (size_t i = 0; i < switchings.size(); ++i) {
-            const Cause cause = switchings[i].cause;
-            const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off;
-            if (waits != waits_[i].waiting)
-                wait_changed(i, now, waits);
-        }
-    }
+    /// To be called after every pass in which something changed, before asking. `now` in
+    /// milliseconds of the trace.
+    void follow(int64_t now);
 
     /// Why the output has the value that it has taken in this pass.
     std::string why_switched(size_t drive, int64_t now) const;

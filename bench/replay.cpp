@@ -28,16 +28,14 @@ class Replay {
             summary_.begin = now;
         else
             step(now - summary_.end);
-        running_.pass(Instant(static_cast<uint32_t>(now - summary_.begin)), samples);
-        explainer_.follow(now);
         const bool first = summary_.rows == 0;
-        for (size_t i = 0; i < health_.size(); ++i)
-            follow_sense(i, now, samples[i], first);
-        for (size_t i = 0; i < value_.size(); ++i) {
-            const OnOff value = running_.switchings()[i].value;
-            if (value != value_[i] || first)
-                switched(i, now, value);
-        }
+        const Instant clock(static_cast<uint32_t>(now - summary_.begin));
+        const bool changed = running_.pass(clock, samples);
+        const Reading<Temperature>* reading = running_.readings().data();
+        for (SenseSummary& sense : summary_.senses)
+            follow_value(sense, *reading++);
+        if (changed || first)
+            follow_changes(now, samples, first);
         summary_.end = now;
         ++summary_.rows;
     }
@@ -67,17 +65,33 @@ class Replay {
             summary_.longest_step = by;
     }
 
+    static void follow_value(SenseSummary& sense, Reading<Temperature> reading) {
+        if (!reading.ok())
+            return;
+        const Temperature value = reading.value_or({});
+        if (!sense.any)
+            sense.lowest = sense.highest = value;
+        sense.any = true;
+        if (value < sense.lowest)
+            sense.lowest = value;
+        if (value > sense.highest)
+            sense.highest = value;
+    }
+
+    void follow_changes(int64_t now, const Sample* samples, bool first) {
+        explainer_.follow(now);
+        for (size_t i = 0; i < health_.size(); ++i)
+            follow_sense(i, now, samples[i], first);
+        for (size_t i = 0; i < value_.size(); ++i) {
+            const OnOff value = running_.switchings()[i].value;
+            if (value != value_[i] || first)
+                switched(i, now, value);
+        }
+    }
+
     void follow_sense(size_t i, int64_t now, Sample sample, bool first) {
         const Reading<Temperature> reading = running_.readings()[i];
         SenseSummary& sense = summary_.senses[i];
-        if (reading.ok()) {
-            const Temperature value = reading.value_or({});
-            if (!sense.any || value < sense.lowest)
-                sense.lowest = value;
-            if (!sense.any || value > sense.highest)
-                sense.highest = value;
-            sense.any = true;
-        }
         if (reading.health() == health_[i] && !first)
             return;
         if (health_[i] == Health::ok)

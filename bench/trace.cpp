@@ -69,6 +69,22 @@ bool split_quoted(std::string_view text, std::vector<std::string>& fields) {
     }
 }
 
+/// Whether a number is a whole code that the converter can give; not so for a NaN.
+bool is_code(double value, uint16_t full_scale) {
+    return value >= 0 && value <= full_scale &&
+           value == static_cast<double>(static_cast<int>(value));
+}
+
+/// Whether a number of milliseconds can be told apart from its neighbours; not so for a NaN.
+bool is_time(double milliseconds) { return std::fabs(milliseconds) < 9e15; }
+
+/// Rounded to the nearest, halves away from zero.
+int64_t to_milliseconds(double exact) {
+    const auto whole = static_cast<int64_t>(exact);
+    const double rest = exact - static_cast<double>(whole);
+    return rest >= 0.5 ? whole + 1 : rest <= -0.5 ? whole - 1 : whole;
+}
+
 } // namespace
 
 TraceReader::TraceReader(const std::string& path, std::vector<WantedColumn> wanted,
@@ -99,6 +115,9 @@ bool TraceReader::fill() {
     if (got == 0 && std::ferror(file_) != 0)
         throw InputError(fmt::format("{}: cannot be read: {}", path_, std::strerror(errno)));
     end_ += got;
+    whole_ = end_;
+    while (whole_ > 0 && buffer_[whole_ - 1] != '\n')
+        --whole_;
     at_end_ = got == 0;
     return got > 0;
 }
@@ -288,22 +307,66 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     }
     if (column.role == Column::Role::time) {
         const double scaled = value * time_scale_;
-        if (!(std::fabs(scaled) < 9e15)) {
+        if (!is_time(scaled)) {
             problem_ = fmt::format("\"{}\" is not a time", whole_field());
             return false;
         }
-        row_milliseconds_ = std::llround(scaled);
+        row_milliseconds_ = to_milliseconds(scaled);
         return true;
     }
-    const auto code = static_cast<uint16_t>(value >= 0 && value <= column.full_scale ? value : 0);
-    if (static_cast<double>(code) != value) {
+    if (!is_code(value, column.full_scale)) {
         problem_ =
             fmt::format("\"{}\" is not a code of this converter, a whole number from 0 to {}",
                         whole_field(), column.full_scale);
         return false;
     }
-    samples_[column.index] = Sample(code);
+    samples_[column.index] = Sample(static_cast<uint16_t>(value));
     return true;
+}
+
+/// Takes the next row if it is as plain as nearly all are: just numbers and commas, codes and times
+/// as they should be. Otherwise nothing has happened, and the row is to be read with care.
+[[gnu::flatten]] bool TraceReader::quick_row() {
+    const char* at = buffer_.data() + begin_;
+    const char* const end = buffer_.data() + whole_;
+    if (at >= end)
+        return false;
+    int64_t time = milliseconds_;
+    const Column* const last = columns_.data() + columns_.size() - 1;
+    for (const Column* column = columns_.data();; ++column) {
+        double value = 0;
+        const auto parsed = fast_float::from_chars(at, end, value);
+        if (parsed.ec != std::errc())
+            return false;
+        at = parsed.ptr;
+        if (column->role == Column::Role::code) {
+            if (!is_code(value, column->full_scale))
+                return false;
+            samples_[column->index] = Sample(static_cast<uint16_t>(value));
+        } else if (column->role == Column::Role::time) {
+            const double scaled = value * time_scale_;
+            if (!is_time(scaled))
+                return false;
+            time = to_milliseconds(scaled);
+        }
+        if (column == last)
+            break;
+        if (*at++ != ',')
+            return false;
+    }
+    if (*at == '\r')
+        ++at;
+    if (*at != '\n' || (rows_ > 0 && !follows(time)))
+        return false;
+    milliseconds_ = time;
+    begin_ = static_cast<size_t>(at + 1 - buffer_.data());
+    ++next_line_;
+    ++rows_;
+    return true;
+}
+
+bool TraceReader::follows(int64_t time) const {
+    return time >= milliseconds_ && time - milliseconds_ <= longest_pause;
 }
 
 bool TraceReader::parse_row(std::string_view text) {
@@ -362,6 +425,8 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
 }
 
 bool TraceReader::next() {
+    if (quick_row())
+        return true;
     Record record;
     while (next_record(record)) {
         if (record.text.empty() && !record.too_long)
@@ -380,22 +445,16 @@ bool TraceReader::next() {
         const bool first = rows_ == 0;
         if (!sound) {
             bad(problem_ + "; its samples count as missing");
-        } else if (!first && row_milliseconds_ < milliseconds_) {
-            bad(fmt::format("the time goes back from {} to {}; the line's samples count as missing",
-                            rig::time_to_text(milliseconds_),
-                            rig::time_to_text(row_milliseconds_)));
-            row_milliseconds_ = milliseconds_;
-        } else if (!first && row_milliseconds_ - milliseconds_ > longest_pause) {
-            bad(fmt::format("the time jumps from {} to {}, further than a device's clock can tell "
-                            "(24 d); the line's samples count as missing",
-                            rig::time_to_text(milliseconds_),
-                            rig::time_to_text(row_milliseconds_)));
-            row_milliseconds_ = milliseconds_;
+        } else if (!first && !follows(row_milliseconds_)) {
+            const bool back = row_milliseconds_ < milliseconds_;
+            bad(fmt::format("the time {} from {} to {}{}; the line's samples count as missing",
+                            back ? "goes back" : "jumps", rig::time_to_text(milliseconds_),
+                            rig::time_to_text(row_milliseconds_),
+                            back ? "" : ", further than a device's clock can tell (24 d)"));
         }
         if (!sound && first && !has_time)
             continue; // nothing to place it at
-        if (has_time && (first || (row_milliseconds_ >= milliseconds_ &&
-                                   row_milliseconds_ - milliseconds_ <= longest_pause)))
+        if (has_time && (first || follows(row_milliseconds_)))
             milliseconds_ = row_milliseconds_;
         ++rows_;
         return true;

@@ -82,9 +82,11 @@ class TraceReader {
     bool fill();
     void read_header(const std::vector<WantedColumn>& wanted);
     void add_column(std::string_view field, const std::vector<WantedColumn>& wanted);
+    bool quick_row();
     bool parse_row(std::string_view text);
     bool parse_quoted_row(std::string_view text);
     bool take_field(const Column& column, std::string_view field, const char*& after);
+    bool follows(int64_t time) const;
     void bad(std::string text);
     [[noreturn]] void refuse(uint64_t line, const std::string& text) const;
 
@@ -94,6 +96,7 @@ class TraceReader {
     std::vector<char> buffer_;
     size_t begin_ = 0;
     size_t end_ = 0;
+    size_t whole_ = 0; ///< up to here the buffer holds whole lines
     bool at_end_ = false;
 
     std::vector<Column> columns_;

@@ -10,7 +10,7 @@
 
 namespace zorilla::rig {
 
-Truth Condition::evaluate(const std::vector<Truth>& truths) const {
+Truth Condition::run(const Truth* truths) const {
     // The parser bounds the depth, so that a fixed stack is enough.
     std::array<Truth, 64> stack;
     size_t top = 0;

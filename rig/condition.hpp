@@ -17,7 +17,9 @@ namespace zorilla::rig {
 class Condition {
   public:
     /// \param truths  the truth of each decision, in the order of the names given to the parser
-    Truth evaluate(const std::vector<Truth>& truths) const;
+    Truth evaluate(const Truth* truths) const {
+        return program_.size() == 1 ? truths[program_.front().decision] : run(truths);
+    }
 
     /// The decisions that it names, each once, in order of appearance.
     const std::vector<size_t>& decisions() const { return decisions_; }
@@ -29,6 +31,8 @@ class Condition {
         Step step;
         size_t decision = 0;
     };
+    Truth run(const Truth* truths) const;
+
     std::vector<Instruction> program_;
     std::vector<size_t> decisions_;
 };

@@ -5,13 +5,34 @@
 
 namespace zorilla::rig {
 
+namespace {
+
+Reading<Temperature> read(const Sense& sense, Sample sample) {
+    const int16_t* table = sense.table.data();
+    return read_thermistor(
+        sense.spec, sense.plan, [table](uint16_t entry) { return table[entry]; }, sample);
+}
+
+} // namespace
+
 RunningRig::RunningRig(const Rig& rig)
-    : rig_(rig), readings_(rig.senses.size()), thresholds_(rig.decides.size()),
-      truths_(rig.decides.size(), Truth::unknown), relays_(rig.drives.size()),
+    : rig_(rig), readings_(rig.senses.size()), truths_(rig.decides.size(), Truth::unknown),
       switchings_(rig.drives.size()) {
+    for (const rig::Sense& sense : rig.senses) {
+        std::vector<Reading<Temperature>> table;
+        for (uint32_t code = 0; code <= sense.spec.full_scale(); ++code)
+            table.push_back(read(sense, Sample(static_cast<uint16_t>(code))));
+        tables_.push_back(std::move(table));
+        senses_.push_back({tables_.back().data(), read(sense, Sample())});
+    }
+    for (const rig::Decide& decide : rig.decides)
+        decides_.push_back({decide.spec, decide.of, {}});
     size_t most_claims = 0;
-    for (const Drive& drive : rig.drives)
+    for (const rig::Drive& drive : rig.drives) {
+        const RigClaim* first = drive.claims.data();
+        drives_.push_back({drive.spec, first, first + drive.claims.size(), {}});
         most_claims = std::max(most_claims, drive.claims.size());
+    }
     claims_.resize(most_claims);
 }
 

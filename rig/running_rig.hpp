@@ -14,26 +14,36 @@ class RunningRig {
     explicit RunningRig(const Rig& rig);
 
     /// One pass. \param samples  one for each sensor, in the order of `rig().senses`
-    void pass(Instant now, const Sample* samples) {
-        for (size_t i = 0; i < readings_.size(); ++i) {
-            const Sense& sense = rig_.senses[i];
-            const int16_t* table = sense.table.data();
-            readings_[i] = read_thermistor(
-                sense.spec, sense.plan, [table](uint16_t entry) { return table[entry]; },
-                samples[i]);
+    /// \return  whether any health, truth, output or cause differs from the pass before
+    bool pass(Instant now, const Sample* samples) {
+        bool changed = false;
+        Reading<Temperature>* reading = readings_.data();
+        for (const Sense& sense : senses_) {
+            // No code above full scale reaches this: it is refused where samples are read.
+            const Reading<Temperature> next =
+                samples->taken() ? sense.by_code[samples->code()] : sense.missing;
+            changed |= next.health() != reading->health();
+            *reading++ = next;
+            ++samples;
         }
-        for (size_t i = 0; i < truths_.size(); ++i) {
-            const Decide& decide = rig_.decides[i];
-            truths_[i] = thresholds_[i].decide(decide.spec, readings_[decide.of]);
+        Truth* truth = truths_.data();
+        for (Decide& decide : decides_) {
+            const Truth next = decide.state.decide(decide.spec, readings_[decide.of]);
+            changed |= next != *truth;
+            *truth++ = next;
         }
-        for (size_t i = 0; i < switchings_.size(); ++i) {
-            const Drive& drive = rig_.drives[i];
-            for (size_t c = 0; c < drive.claims.size(); ++c)
-                claims_[c] = Claim{drive.claims[c].when.evaluate(truths_), drive.claims[c].then};
+        Switching* switching = switchings_.data();
+        for (Drive& drive : drives_) {
+            Claim* claim = claims_.data();
+            for (const RigClaim* c = drive.first_claim; c != drive.last_claim; ++c)
+                *claim++ = Claim{c->when.evaluate(truths_.data()), c->then};
             const Wish wish = settle(drive.spec.safe(), drive.spec.rest(), claims_.data(),
-                                     static_cast<uint8_t>(drive.claims.size()));
-            switchings_[i] = relays_[i].pass(drive.spec, now, wish);
+                                     static_cast<uint8_t>(claim - claims_.data()));
+            const Switching next = drive.state.pass(drive.spec, now, wish);
+            changed |= next.value != switching->value || next.cause != switching->cause;
+            *switching++ = next;
         }
+        return changed;
     }
 
     const Rig& rig() const { return rig_; }
@@ -42,12 +52,32 @@ class RunningRig {
     const std::vector<Switching>& switchings() const { return switchings_; }
 
   private:
+    /// A sensor with the reading of every code, made by the core's conversion beforehand: the desk
+    /// has the memory that a chip has not.
+    struct Sense {
+        const Reading<Temperature>* by_code;
+        Reading<Temperature> missing;
+    };
+    struct Decide {
+        ThresholdSpec<Temperature> spec;
+        size_t of;
+        ThresholdState state;
+    };
+    struct Drive {
+        RelaySpec spec;
+        const RigClaim* first_claim;
+        const RigClaim* last_claim;
+        RelayState state;
+    };
+
     const Rig& rig_;
+    std::vector<std::vector<Reading<Temperature>>> tables_;
+    std::vector<Sense> senses_;
+    std::vector<Decide> decides_;
+    std::vector<Drive> drives_;
     std::vector<Reading<Temperature>> readings_;
-    std::vector<ThresholdState> thresholds_;
     std::vector<Truth> truths_;
     std::vector<Claim> claims_;
-    std::vector<RelayState> relays_;
     std::vector<Switching> switchings_;
 };
 
