@@ -70,7 +70,7 @@ bool split_quoted(std::string_view text, std::vector<std::string>& fields) {
 }
 
 /// Whether a number is a whole code that the converter can give; not so for a NaN.
-bool is_code(double value, uint16_t full_scale) {
+bool is_code(double value, double full_scale) {
     return value >= 0 && value <= full_scale &&
            value == static_cast<double>(static_cast<int>(value));
 }
@@ -424,9 +424,7 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
     return true;
 }
 
-bool TraceReader::next() {
-    if (quick_row())
-        return true;
+bool TraceReader::next_with_care() {
     Record record;
     while (next_record(record)) {
         if (record.text.empty() && !record.too_long)

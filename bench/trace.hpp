@@ -39,7 +39,7 @@ class TraceReader {
     TraceReader& operator=(const TraceReader&) = delete;
 
     /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
-    bool next();
+    bool next() { return quick_row() || next_with_care(); }
 
     /// The time of the row, in milliseconds; never goes backwards.
     int64_t milliseconds() const { return milliseconds_; }
@@ -66,7 +66,7 @@ class TraceReader {
     struct Column {
         enum class Role { time, code, unused } role = Role::unused;
         size_t index = 0;
-        uint16_t full_scale = 0;
+        double full_scale = 0;
     };
 
     /// The end of a line, counted from the next unread character.
@@ -83,6 +83,7 @@ class TraceReader {
     void read_header(const std::vector<WantedColumn>& wanted);
     void add_column(std::string_view field, const std::vector<WantedColumn>& wanted);
     bool quick_row();
+    bool next_with_care();
     bool parse_row(std::string_view text);
     bool parse_quoted_row(std::string_view text);
     bool take_field(const Column& column, std::string_view field, const char*& after);

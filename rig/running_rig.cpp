@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "rig/running_rig.hpp"
 
-#include <algorithm>
-
 namespace zorilla::rig {
 
 namespace {
@@ -27,13 +25,9 @@ RunningRig::RunningRig(const Rig& rig)
     }
     for (const rig::Decide& decide : rig.decides)
         decides_.push_back({decide.spec, decide.of, {}});
-    size_t most_claims = 0;
-    for (const rig::Drive& drive : rig.drives) {
-        const RigClaim* first = drive.claims.data();
-        drives_.push_back({drive.spec, first, first + drive.claims.size(), {}});
-        most_claims = std::max(most_claims, drive.claims.size());
-    }
-    claims_.resize(most_claims);
+    for (const rig::Drive& drive : rig.drives)
+        drives_.push_back(
+            {drive.spec, drive.claims.data(), static_cast<uint8_t>(drive.claims.size()), {}});
 }
 
 } // namespace zorilla::rig

@@ -34,11 +34,12 @@ class RunningRig {
         }
         Switching* switching = switchings_.data();
         for (Drive& drive : drives_) {
-            Claim* claim = claims_.data();
-            for (const RigClaim* c = drive.first_claim; c != drive.last_claim; ++c)
-                *claim++ = Claim{c->when.evaluate(truths_.data()), c->then};
-            const Wish wish = settle(drive.spec.safe(), drive.spec.rest(), claims_.data(),
-                                     static_cast<uint8_t>(claim - claims_.data()));
+            const auto claim_at = [this, &drive](uint8_t i) {
+                const RigClaim& claim = drive.claims[i];
+                return Claim{claim.when.evaluate(truths_.data()), claim.then};
+            };
+            const Wish wish =
+                settle(drive.spec.safe(), drive.spec.rest(), claim_at, drive.claim_count);
             const Switching next = drive.state.pass(drive.spec, now, wish);
             changed |= next.value != switching->value || next.cause != switching->cause;
             *switching++ = next;
@@ -65,8 +66,8 @@ class RunningRig {
     };
     struct Drive {
         RelaySpec spec;
-        const RigClaim* first_claim;
-        const RigClaim* last_claim;
+        const RigClaim* claims;
+        uint8_t claim_count;
         RelayState state;
     };
 
@@ -77,7 +78,6 @@ class RunningRig {
     std::vector<Drive> drives_;
     std::vector<Reading<Temperature>> readings_;
     std::vector<Truth> truths_;
-    std::vector<Claim> claims_;
     std::vector<Switching> switchings_;
 };
 

@@ -10,7 +10,7 @@ namespace heat_lamp {
 using namespace zorilla;
 
 inline constexpr auto probe =
-    thermistor(10_kohm, 3950_K).pull_up(10_kohm).bits(10).range(-30_degC, 60_degC);
+    thermistor(10_kohm, 3950_K).pull_up(10_kohm).bits(10).range(-30_degC, 80_degC);
 inline constexpr auto frost = below(4_degC).release(6_degC);
 inline constexpr auto wiring =
     relay(active_low).safe(off).min_on(2_min).min_off(5_min).longest_on(6_h);

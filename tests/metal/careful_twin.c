@@ -55,7 +55,7 @@ static void __attribute__((noinline)) read_roost(uint16_t code) {
         int16_t begin = pgm_read_word(at);
         int16_t end = pgm_read_word(at + 1);
         temperature = begin + (((end - begin) * (int16_t)(code & 15)) >> 4);
-        health = code < 204 || code > 975 ? OUT_OF_RANGE : OK;
+        health = code < 110 || code > 975 ? OUT_OF_RANGE : OK;
     }
 }
 
@@ -147,23 +147,22 @@ int main(void) {
         uint32_t now = now_ms();
         if ((int32_t)(now - next) >= 0) {
             next += 100;
-            MARK(1);
             health = MISSING;
             if (!(ADCSRA & 1 << ADSC)) {
                 uint16_t code = ADC;
                 ADCSRA |= 1 << ADSC;
-                MARK(2);
+                MARK(1);
                 read_roost(code);
-                MARK(3);
+                MARK(2);
             }
             if (health == OK)
                 cold = temperature < (cold ? 600 : 400);
             drive_lamp(now);
+            MARK(4);
             if (lamp)
                 PORTB &= ~(1 << PB0);
             else
                 PORTB |= 1 << PB0;
-            MARK(4);
             if (--until_report == 0) {
                 until_report = 10;
                 report(now);

@@ -46,7 +46,7 @@ static void __attribute__((noinline)) read_roost(uint16_t code) {
     } else {
         float resistance = 10000.0 * code / (1024.0 - code);
         temperature = 1.0 / (1.0 / 298.15 + log(resistance / 10000.0) / 3950.0) - 273.15;
-        health = temperature < -30.0 || temperature > 60.0 ? OUT_OF_RANGE : OK;
+        health = temperature < -30.0 || temperature > 80.0 ? OUT_OF_RANGE : OK;
     }
 }
 
@@ -125,23 +125,22 @@ int main(void) {
         uint32_t now = now_ms();
         if ((int32_t)(now - next) >= 0) {
             next += 100;
-            MARK(1);
             health = MISSING;
             if (!(ADCSRA & 1 << ADSC)) {
                 uint16_t code = ADC;
                 ADCSRA |= 1 << ADSC;
-                MARK(2);
+                MARK(1);
                 read_roost(code);
-                MARK(3);
+                MARK(2);
             }
             if (health == OK)
                 cold = cold ? temperature < 6.0 : temperature < 4.0;
             drive_lamp(now);
+            MARK(4);
             if (lamp)
                 PORTB &= ~(1 << PB0);
             else
                 PORTB |= 1 << PB0;
-            MARK(4);
             if (--until_report == 0) {
                 until_report = 10;
                 report(now);

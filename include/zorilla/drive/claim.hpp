@@ -45,12 +45,15 @@ struct Wish {
 
 /// Goes through the claims in their order: the first that is yes wins; one that is unknown, before
 /// any is yes, asks for the safe value; where none holds, the rest value.
-[[gnu::always_inline]] constexpr Wish settle(OnOff safe, OnOff rest, const Claim* claims,
+/// \param claim_at  gives claim number `i`; it is asked only for as many as are needed
+template <class ClaimAt>
+[[gnu::always_inline]] constexpr Wish settle(OnOff safe, OnOff rest, ClaimAt claim_at,
                                              uint8_t count) {
     for (uint8_t i = 0; i < count; ++i) {
-        if (claims[i].when == Truth::yes)
-            return Wish{claims[i].then, Cause::claim, i};
-        if (claims[i].when == Truth::unknown)
+        const Claim claim = claim_at(i);
+        if (claim.when == Truth::yes)
+            return Wish{claim.then, Cause::claim, i};
+        if (claim.when == Truth::unknown)
             return Wish{safe, Cause::safe, i};
     }
     return Wish{rest, Cause::rest, 0};

@@ -168,7 +168,9 @@ template <const RelaySpec& Spec> class Relay {
     /// One pass: goes through the claims in the order given, then through the guards.
     template <class... Claims> constexpr Switching drive(Instant now, Claims... claims) {
         const Claim list[] = {claims...};
-        return state_.pass(Spec, now, settle(Spec.safe(), Spec.rest(), list, sizeof...(claims)));
+        const auto claim_at = [&list](uint8_t i) { return list[i]; };
+        return state_.pass(Spec, now,
+                           settle(Spec.safe(), Spec.rest(), claim_at, sizeof...(claims)));
     }
 
     constexpr OnOff value() const { return state_.value(); }

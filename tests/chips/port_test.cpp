@@ -1,0 +1,89 @@
+// SPDX-License-Identifier: MIT
+// The heat lamp's real firmware on the emulated board: its converter fed with voltages, its relay
+// pin and its serial line watched. The relay is active low on PB0.
+#include "tests/chips/atmega328p.hpp"
+#include "tests/chips/passes.hpp"
+
+#include <gtest/gtest.h>
+
+namespace {
+
+constexpr uint32_t cold_millivolts = 3846;   // about 1 degC
+constexpr uint32_t warm_millivolts = 3305;   // about 11 degC
+constexpr uint32_t broken_millivolts = 5000; // the pull-up alone
+
+class Port : public testing::Test {
+  protected:
+    Port() : chip(chips::firmware("heat_lamp")) {}
+
+    bool lamp_is_on() const { return chip.drives_pb0() && !chip.pb0_is_high(); }
+
+    /// Runs until the lamp is as wanted; the time at which that was, or 0 if it never came.
+    uint32_t milliseconds_until_lamp(bool is_on, uint32_t at_most) {
+        const uint32_t end = chip.milliseconds() + at_most;
+        while (chip.milliseconds() < end) {
+            chip.step();
+            if (lamp_is_on() == is_on)
+                return chip.milliseconds();
+        }
+        return 0;
+    }
+
+    std::string last_line() const {
+        const std::string& all = chip.serial();
+        const size_t end = all.rfind('\n');
+        const size_t begin = all.rfind('\n', end - 1);
+        return all.substr(begin + 1, end - begin - 1);
+    }
+
+    chips::Atmega328p chip;
+};
+
+TEST_F(Port, relay_is_off_from_the_first_instruction_until_the_rest_time_is_over) {
+    chip.set_millivolts(cold_millivolts);
+    // Each single instruction is looked at; the pin is not even driven before it has its level.
+    const uint32_t switched_on = milliseconds_until_lamp(true, 310'000);
+    EXPECT_GE(switched_on, 300'000u);
+    EXPECT_LE(switched_on, 300'200u);
+}
+
+TEST_F(Port, relay_pin_is_driven_high_soon_after_power_up) {
+    chip.run_for(1);
+    EXPECT_TRUE(chip.drives_pb0());
+    EXPECT_TRUE(chip.pb0_is_high());
+}
+
+TEST_F(Port, lamp_goes_on_in_the_cold_stays_for_its_shortest_time_and_goes_off_in_the_warm) {
+    chip.set_millivolts(cold_millivolts);
+    const uint32_t switched_on = milliseconds_until_lamp(true, 310'000);
+    ASSERT_NE(switched_on, 0u);
+    chip.set_millivolts(warm_millivolts);
+    const uint32_t switched_off = milliseconds_until_lamp(false, 200'000);
+    EXPECT_GE(switched_off - switched_on, 119'900u);
+    EXPECT_LE(switched_off - switched_on, 120'200u);
+}
+
+TEST_F(Port, a_broken_wire_switches_the_lamp_off_within_a_few_passes) {
+    chip.set_millivolts(cold_millivolts);
+    const uint32_t switched_on = milliseconds_until_lamp(true, 310'000);
+    ASSERT_NE(switched_on, 0u);
+    chip.run_for(1000);
+    chip.set_millivolts(broken_millivolts);
+    const uint32_t broke = chip.milliseconds();
+    const uint32_t switched_off = milliseconds_until_lamp(false, 10'000);
+    ASSERT_NE(switched_off, 0u);
+    EXPECT_LE(switched_off - broke, 300u);
+    chip.run_for(2000);
+    EXPECT_NE(last_line().find("roost=open circuit lamp=off"), std::string::npos) << last_line();
+}
+
+TEST_F(Port, serial_line_reports_once_a_second_with_units) {
+    chip.set_millivolts(cold_millivolts);
+    chip.run_for(3900);
+    EXPECT_EQ(chip.serial().substr(0, chip.serial().find('\n')), "t=0 ms roost=missing lamp=off");
+    // 3,846 mV of 5,000 are code 786 in the emulator, for which the Beta model gives 0.41 degC.
+    EXPECT_EQ(last_line().substr(0, 14), "t=3000 ms roos") << last_line();
+    EXPECT_NE(last_line().find(" degC lamp=off"), std::string::npos) << last_line();
+}
+
+} // namespace
