@@ -144,20 +144,24 @@ namespace detail {
 static_assert((-1 >> 1) == -1, "right shifts of negative numbers must keep the sign");
 
 /// The largest distance between table and curve. On lines of at most 16 codes every code is looked
-/// at; on longer ones, 16 evenly spaced ones, with what may hide between them added.
+/// at; on longer ones both ends and 15 evenly spaced codes between them, with what may hide beside
+/// those added.
 template <class Curve>
 constexpr int32_t largest_error_of(const Curve& curve, const TablePlan& plan,
                                    const int16_t* entries) {
-    const int32_t stride = plan.segment_bits > 4 ? int32_t{1} << (plan.segment_bits - 4) : 1;
     int32_t worst = 0;
-    for (int32_t code = plan.first_code; code <= plan.last_code; code += stride) {
-        const auto at = static_cast<uint16_t>(code);
-        const int32_t read = look_up(
-            plan, [entries](uint16_t i) { return entries[i]; }, at);
-        const int32_t off = magnitude(read - curve.value_at(at));
-        worst = off > worst ? off : worst;
+    for (int32_t line = 0; line < plan.entries - 1; ++line) {
+        const Segment s = segment_of(plan, line);
+        const int32_t looks = s.to - s.from < 16 ? s.to - s.from : 16;
+        for (int32_t look = 0; look <= looks; ++look) {
+            const auto code = static_cast<uint16_t>(
+                look == 0 ? s.from : s.from + (s.to - s.from) * look / looks);
+            const int32_t read = look_up(plan, [entries](uint16_t i) { return entries[i]; }, code);
+            const int32_t off = magnitude(read - curve.value_at(code));
+            worst = off > worst ? off : worst;
+        }
     }
-    return stride == 1 ? worst : worst + worst / 16 + 2;
+    return plan.segment_bits <= 4 ? worst : worst + worst / 64 + 2;
 }
 
 } // namespace detail
