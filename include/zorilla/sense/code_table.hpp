@@ -145,18 +145,20 @@ static_assert((-1 >> 1) == -1, "right shifts of negative numbers must keep the s
 
 /// The largest distance between table and curve. On lines of at most 16 codes every code is looked
 /// at; on longer ones both ends and 15 evenly spaced codes between them, with what may hide beside
-/// those added.
+/// those added. Stops looking where the error is beyond `enough`: a compiler has only so much
+/// patience.
 template <class Curve>
 constexpr int32_t largest_error_of(const Curve& curve, const TablePlan& plan,
-                                   const int16_t* entries) {
+                                   const int16_t* entries, int32_t enough) {
     int32_t worst = 0;
-    for (int32_t line = 0; line < plan.entries - 1; ++line) {
+    for (int32_t line = 0; line < plan.entries - 1 && worst <= enough; ++line) {
         const Segment s = segment_of(plan, line);
         const int32_t looks = s.to - s.from < 16 ? s.to - s.from : 16;
         for (int32_t look = 0; look <= looks; ++look) {
-            const auto code = static_cast<uint16_t>(
-                look == 0 ? s.from : s.from + (s.to - s.from) * look / looks);
-            const int32_t read = look_up(plan, [entries](uint16_t i) { return entries[i]; }, code);
+            const auto code =
+                static_cast<uint16_t>(look == 0 ? s.from : s.from + (s.to - s.from) * look / looks);
+            const int32_t read = look_up(
+                plan, [entries](uint16_t i) { return entries[i]; }, code);
             const int32_t off = magnitude(read - curve.value_at(code));
             worst = off > worst ? off : worst;
         }
@@ -174,12 +176,16 @@ constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t
                                int32_t wanted_error) {
     TablePlan plan;
     int16_t entries[most_table_entries] = {};
+    const auto lines_of = [first_code, last_code](int32_t bits) {
+        return (last_code >> bits) - (first_code >> bits) + 1;
+    };
     for (int32_t bits = 13; bits >= 0; --bits) {
-        const int32_t lines = (last_code >> bits) - (first_code >> bits) + 1;
+        const int32_t lines = lines_of(bits);
         if (lines < 2)
             continue;
         if (lines + 1 > most_table_entries)
             break;
+        const bool finest = bits == 0 || lines_of(bits - 1) + 1 > most_table_entries;
         plan = TablePlan{};
         plan.first_code = first_code;
         plan.last_code = last_code;
@@ -194,7 +200,8 @@ constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t
         plan.narrow = product <= detail::largest_int16;
         detail::Store store{entries, plan.entry_bits};
         detail::each_entry(curve, plan, store);
-        plan.largest_error = detail::largest_error_of(curve, plan, entries);
+        plan.largest_error = detail::largest_error_of(
+            curve, plan, entries, finest ? detail::largest_int32 : wanted_error);
         plan.close_enough = plan.largest_error <= wanted_error;
         if (plan.close_enough)
             break;

@@ -1,0 +1,195 @@
+// SPDX-License-Identifier: MIT
+// The command-line tool as a user meets it: results on standard output, messages on standard
+// error, exit status 0, 1 or 2.
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+namespace {
+
+using desk::Folder;
+using desk::has;
+using desk::Outcome;
+using desk::zorilla;
+
+const std::string rig = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml";
+
+/// A trace of the roost: cold from the start, warm after 20 min, the wire off at 40 min.
+std::string short_trace() {
+    std::string out = "time (min),roost (code)\n";
+    for (int minute = 0; minute < 60; ++minute)
+        out += fmt::format("{},{}\n", minute, minute < 20 ? 790 : minute < 40 ? 680 : 1023);
+    return out;
+}
+
+TEST(Tool, demo_runs_without_arguments_and_leaves_its_files) {
+    const Folder folder;
+    const Outcome demo =
+        desk::shell("cd '" + folder.path().string() + "' && " ZORILLA_TOOL " demo");
+    EXPECT_EQ(demo.status, 0);
+    EXPECT_EQ(demo.err, "");
+    EXPECT_TRUE(has(demo.out, " 2d 02:00:00  roost      open circuit   code 1023 of 1023"))
+        << demo.out;
+    EXPECT_TRUE(has(demo.out, " 2d 02:00:00  heat_lamp  off            safe value"));
+    EXPECT_TRUE(has(demo.out, "129,600 rows"));
+    EXPECT_TRUE(has(demo.out, "not healthy for 1 h"));
+    EXPECT_TRUE(has(demo.out, "waited 5 min for min_off (5 min, which power-up starts)"));
+    EXPECT_FALSE(has(demo.out, "\x1b")) << "no colour where it is no terminal";
+    const std::string figure = desk::read_all(folder / "zorilla-demo/winter.png");
+    EXPECT_EQ(figure.substr(1, 3), "PNG");
+    // What it leaves can be run again, with the same outcome.
+    const Outcome again =
+        zorilla(fmt::format("run '{}' --trace '{}'", folder / "zorilla-demo/heat_lamp.toml",
+                            folder / "zorilla-demo/winter.csv"));
+    EXPECT_EQ(again.status, 0);
+    EXPECT_TRUE(has(demo.out, again.out));
+}
+
+TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
+    const Folder folder;
+    const Outcome run = zorilla(fmt::format("run {} --trace {} --csv {} --figure {}", rig,
+                                            folder.write("t.csv", short_trace()),
+                                            folder / "out.csv", folder / "out.svg"));
+    EXPECT_EQ(run.status, 0) << run.err;
+    for (const char* line : {
+             "0d 00:00:00  roost      ok             reads -0.",
+             "0d 00:00:00  heat_lamp  off            kept off until min_off (5 min) is over",
+             "0d 00:05:00  heat_lamp  on             claim 1, \"cold\": roost was",
+             "0d 00:20:00  heat_lamp  off            no claim holds: roost is 10.",
+             "0d 00:40:00  roost      open circuit   code 1023 of 1023: a wire is off or broken",
+             "heat_lamp  switched on once; on for 15 min (25.4 %)",
+             "not healthy for 19 min (32.2 %)",
+             "60 rows over 59 min, 1 min apart",
+         })
+        EXPECT_TRUE(has(run.out, line)) << line << "\n" << run.out;
+    const std::string csv = desk::read_all(folder / "out.csv");
+    EXPECT_EQ(desk::lines_of(csv), 61);
+    EXPECT_EQ(csv.substr(0, csv.find('\n')),
+              "time (s),roost (degC),roost health,cold,heat_lamp,heat_lamp cause");
+    EXPECT_TRUE(has(csv, "\n60.000,")) << csv;
+    EXPECT_TRUE(has(csv, ",ok,yes,off,min_off\n"));
+    EXPECT_TRUE(has(csv, "\n2400.000,,open circuit,unknown,off,safe\n"));
+    const std::string figure = desk::read_all(folder / "out.svg");
+    EXPECT_TRUE(has(figure, "<svg") && has(figure, "roost: open circuit") &&
+                has(figure, "cold below 4 degC") && has(figure, "heat_lamp"));
+}
+
+TEST(Tool, run_goes_on_after_a_bad_line_and_ends_with_1) {
+    const Folder folder;
+    const std::string trace =
+        folder.write("t.csv", "time (s),roost (code)\n0,700\n1,oops\n2,700\n");
+    const Outcome run = zorilla("run " + rig + " --trace " + trace);
+    EXPECT_EQ(run.status, 1);
+    EXPECT_EQ(run.err, trace + ":3: \"oops\" is not a number; its samples count as missing\n");
+    EXPECT_TRUE(has(run.out, "roost      missing        no sample"));
+    EXPECT_TRUE(has(run.out, "1 line was not understood"));
+}
+
+TEST(Tool, many_bad_lines_are_counted_not_all_told) {
+    const Folder folder;
+    std::string text = "time (s),roost (code)\n";
+    for (int i = 0; i < 500; ++i)
+        text += fmt::format("{},?\n", i);
+    const Outcome run = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    EXPECT_EQ(run.status, 1);
+    EXPECT_EQ(desk::lines_of(run.err), 21);
+    EXPECT_TRUE(has(run.err, "and 480 more lines"));
+}
+
+TEST(Tool, bad_input_is_told_in_one_line_and_ends_with_2) {
+    const Folder folder;
+    const std::string trace = folder.write("t.csv", short_trace());
+    const std::string secret = folder.write("secret.csv", short_trace());
+    const std::string run = "run " + rig + " --trace ";
+    const struct {
+        std::string arguments;
+        const char* said;
+    } cases[] = {
+        {run + folder.write("empty.csv", ""), "the file is empty"},
+        {run + folder.write("bare.csv", "time (s),roost (code)\n"), "no row after the header"},
+        {run + folder.write("c.csv", "time (s),x (code)\n1,2\n"), "no column belongs to a sensor"},
+        {run + folder.path().string(), "this is a directory"},
+        {run + (folder / "none.csv"), "No such file"},
+        {run + trace + " --figure " + (folder / "x.jpg"), "must end in .png or .svg"},
+        {run + trace + " --csv " + (folder / "no/x.csv"), "cannot be written"},
+        {run + trace + " --csv " + folder.path().string(), "this is a directory"},
+        {run + trace + " --csv /dev/full", "No space left on device"},
+        {run + trace + " --figure /dev/full/x.png", "cannot be written"},
+        {"run " + folder.path().string() + " --trace " + trace, "this is a directory"},
+        {"check " + (folder / "none.toml"), "No such file"},
+        {"run " ZORILLA_SOURCE "/docs/six-mistakes.toml --trace " + trace, "mend the mistakes"},
+        {"run " + rig, "--trace is required"},
+        {"frobnicate", "See zorilla --help"},
+        {"", "A subcommand is required"},
+    };
+    for (const auto& c : cases) {
+        const Outcome out = zorilla(c.arguments);
+        EXPECT_EQ(out.status, 2) << c.arguments;
+        EXPECT_TRUE(has(out.err, c.said)) << c.arguments << ": " << out.err;
+    }
+}
+
+TEST(Tool, an_output_that_fails_leaves_nothing_under_its_name) {
+    const Folder folder;
+    std::string text = "time (s),roost (code)\n";
+    for (int i = 0; i < 20'000; ++i)
+        text += fmt::format("{},700\n", i);
+    const std::string trace = folder.write("t.csv", text);
+    folder.write("old.csv", "old");
+    // A limit on the size of files stands for a disk that fills up.
+    for (const char* name : {"new.csv", "old.csv"}) {
+        const Outcome out = desk::shell(fmt::format("ulimit -f 64; {} run {} --trace {} --csv {}",
+                                                    ZORILLA_TOOL, rig, trace, folder / name));
+        EXPECT_EQ(out.status, 2);
+        EXPECT_TRUE(has(out.err, "cannot be written: File too large")) << out.err;
+    }
+    EXPECT_FALSE(std::filesystem::exists(folder / "new.csv"));
+    EXPECT_EQ(desk::read_all(folder / "old.csv"), "old");
+    EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 2)
+        << "nothing half-written is left";
+    EXPECT_EQ(desk::shell(fmt::format("{} run {} --trace {} > /dev/full", ZORILLA_TOOL, rig, trace))
+                  .status,
+              2);
+}
+
+TEST(Tool, check_tells_all_mistakes_with_line_and_column_and_ends_with_1) {
+    const Outcome out = zorilla("check " ZORILLA_SOURCE "/docs/six-mistakes.toml");
+    EXPECT_EQ(out.status, 1);
+    EXPECT_EQ(out.out, "");
+    EXPECT_EQ(desk::lines_of(out.err), 7);
+    for (const char* place : {":9:1: ", ":12:11: ", ":16:6: ", ":23:11: ", ":25:1: ", ":33:7: "})
+        EXPECT_TRUE(has(out.err, place)) << place << out.err;
+    const Outcome good = zorilla("check " + rig);
+    EXPECT_EQ(good.status, 0);
+    EXPECT_TRUE(has(good.out, "no mistakes")) << good.out;
+}
+
+TEST(Tool, help_has_an_example_for_every_command) {
+    for (const char* command : {"", "check", "run", "demo"}) {
+        const Outcome help = zorilla(std::string(command) + " --help");
+        EXPECT_EQ(help.status, 0);
+        EXPECT_TRUE(has(help.out, "Example: zorilla")) << help.out;
+        EXPECT_EQ(help.err, "");
+    }
+}
+
+TEST(Tool, colour_is_for_terminals_that_want_it) {
+    const Folder folder;
+    const std::string run = fmt::format("{} run {} --trace {}", ZORILLA_TOOL, rig,
+                                        folder.write("t.csv", short_trace()));
+    const std::string terminal = "TERM=xterm script -qec '" + run + "' /dev/null";
+    EXPECT_TRUE(has(desk::shell("env -u NO_COLOR " + terminal).out, "\x1b[1m"));
+    EXPECT_FALSE(has(desk::shell("NO_COLOR=1 " + terminal).out, "\x1b["));
+}
+
+TEST(Tool, a_gap_of_many_days_wraps_the_device_clock_without_harm) {
+    const Folder folder;
+    std::string text = "time (h),roost (code)\n";
+    for (int day = 0; day < 120; ++day)
+        text += fmt::format("{},{}\n", day * 24, day % 2 == 0 ? 680 : 790);
+    const Outcome out = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    EXPECT_EQ(out.status, 0) << out.err;
+    EXPECT_TRUE(has(out.out, "switched on 60 times")) << out.out;
+}
+
+} // namespace

@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: MIT
+// Damaged rig files must be told, never crash. What has no mistake must run.
+#include "rig/running_rig.hpp"
+
+#include <cstdlib>
+
+extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
+    const std::string_view text(reinterpret_cast<const char*>(data), size);
+    const zorilla::rig::RigFile file = zorilla::rig::parse_rig(text);
+    for (const auto& mistake : file.mistakes)
+        if (mistake.text.empty() || mistake.line == 0)
+            std::abort();
+    if (file.mistakes.empty()) {
+        zorilla::rig::RunningRig running(file.rig);
+        const std::vector<zorilla::Sample> samples(file.rig.senses.size(), zorilla::Sample(200));
+        running.pass(zorilla::Instant(0), samples.data());
+    }
+    return 0;
+}

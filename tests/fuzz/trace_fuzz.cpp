@@ -1,0 +1,31 @@
+// SPDX-License-Identifier: MIT
+// Damaged traces must be refused or read on, never crash; time must never go back.
+#include "bench/trace.hpp"
+#include "rig/files.hpp"
+
+#include <cstdlib>
+#include <sys/mman.h>
+#include <unistd.h>
+
+extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
+    const int file = memfd_create("trace", 0);
+    if (file < 0 || write(file, data, size) != static_cast<ssize_t>(size))
+        std::abort();
+    const std::string path = "/proc/self/fd/" + std::to_string(file);
+    try {
+        uint64_t complaints = 0;
+        zorilla::bench::TraceReader trace(path, {{"roost", 1023}},
+                                          [&](uint64_t, const std::string&) { ++complaints; });
+        int64_t before = INT64_MIN;
+        while (trace.next()) {
+            if (trace.milliseconds() < before || trace.samples()[0].code() > 1023)
+                std::abort();
+            before = trace.milliseconds();
+        }
+        if (complaints != trace.bad_lines())
+            std::abort();
+    } catch (const zorilla::rig::InputError&) {
+    }
+    close(file);
+    return 0;
+}

@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: MIT
+// Mistakes in a C++ device do not compile, and the compiler's message says what is wrong. Tried
+// with the compiler of this build and with clang.
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+namespace {
+
+using desk::has;
+
+const std::string compilers[] = {ZORILLA_CXX, ZORILLA_CLANG};
+
+desk::Outcome compile(const std::string& compiler, const std::string& text) {
+    const desk::Folder folder;
+    const std::string source = folder.write(
+        "device.cpp", "#include <zorilla/zorilla.hpp>\nusing namespace zorilla;\n" + text + "\n");
+    return desk::shell(compiler +
+                       " -std=c++17 -Wall -Wextra -Wpedantic -Werror "
+                       "-Wno-unused -fsyntax-only -I" ZORILLA_SOURCE "/include " +
+                       source);
+}
+
+TEST(Mistakes, do_not_compile_and_say_why) {
+    const struct {
+        const char* text;
+        const char* said; ///< "" for what must compile
+    } cases[] = {
+        {"constexpr Duration d = 2_min + 30_s;", ""},
+        {"constexpr auto b = below(4_degC).release(6_degC); Threshold<b> t;", ""},
+        {"constexpr auto r = relay(active_low).safe(off); Relay<r> t;", ""},
+        {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(10_kohm); Thermistor<p> t;", ""},
+        {"constexpr auto b = below(4_degC).release(3_degC); Threshold<b> t;",
+         "the release point must lie above a below()"},
+        {"constexpr auto b = above(4_degC).release(4_degC); Threshold<b> t;",
+         "the release point must lie above a below()"},
+        {"constexpr auto b = below(4_degC); Threshold<b> t;", "release_is_beyond"},
+        {"constexpr auto r = relay(active_low); Relay<r> t;",
+         "say what this relay does when a sensor fails"},
+        {"constexpr auto r = relay(active_low).safe(off).longest_on(1_h); Relay<r> t;",
+         "needs a min_off to rest for"},
+        {"constexpr auto r = relay(active_low).safe(off).min_on(-1_s); Relay<r> t;",
+         "times must lie between 0 and 24 days"},
+        {"constexpr auto p = thermistor(10_kohm, 3950_K); Thermistor<p> t;",
+         "ThermistorSpec::mistake"},
+        {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(1_kohm); Thermistor<p> t;",
+         "cannot be told from a broken or shorted wire"},
+        {"constexpr auto p = thermistor(10_kohm, "
+         "3950_K).pull_up(10_kohm).bits(16).accuracy(0.001_K);"
+         "Thermistor<p> t;",
+         "ask for less .accuracy()"},
+        {"constexpr Duration d = 25_h * 24;", "overflow_in_a_constant"},
+        {"constexpr Duration d = 600_h;", "too large for its unit"},
+        {"constexpr Resistance r = 0.5_ohm;", "finer than what its unit can hold"},
+        {"constexpr Duration d = 1e3_s;", "write a plain decimal number"},
+        {"constexpr auto t = Temperature(4_degC) + Temperature(6_degC);", "no match"},
+        {"constexpr Temperature t = 4_K;", "conver"},
+        {"constexpr bool b = 4_degC < 2_min;", "no match"},
+        {"bool f(Truth t) { return t; }", "conver"},
+        {"Temperature f(Reading<Temperature> r) { return r; }", "conver"},
+    };
+    for (const std::string& compiler : compilers)
+        for (const auto& c : cases) {
+            const desk::Outcome out = compile(compiler, c.text);
+            const bool must_compile = *c.said == '\0';
+            EXPECT_EQ(out.status == 0, must_compile) << compiler << ": " << c.text << "\n"
+                                                     << out.err;
+            // The two compilers word a missing operator or conversion differently.
+            const bool other_words =
+                (has(c.said, "no match") && has(out.err, "invalid operands")) ||
+                (has(c.said, "conver") && has(out.err, "cannot initialize"));
+            EXPECT_TRUE(must_compile || has(out.err, c.said) || other_words) << c.text << "\n"
+                                                                             << out.err;
+        }
+}
+
+TEST(Headers, each_stands_alone_on_every_compiler_without_a_standard_library) {
+    const std::string flags =
+        " -std=c++17 -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror "
+        "-fno-exceptions -fno-rtti -fsyntax-only -x c++ -I" ZORILLA_SOURCE "/include ";
+    const std::string avr =
+        std::string(ZORILLA_CLANG) +
+        " --target=avr -mmcu=atmega328p -isystem /usr/lib/avr/include -nostdinc++";
+    // On the hosts, nothing of the C++ library may be in reach.
+    const std::string hosts[] = {std::string(ZORILLA_CXX) + " -nostdinc++",
+                                 std::string(ZORILLA_CLANG) + " -nostdinc++",
+                                 "arm-none-eabi-g++ -mcpu=cortex-m0 -mthumb -nostdinc++", avr};
+    int headers = 0;
+    for (const auto& entry :
+         std::filesystem::recursive_directory_iterator(ZORILLA_SOURCE "/include")) {
+        const std::string path = entry.path().string();
+        if (entry.path().extension() != ".hpp")
+            continue;
+        ++headers;
+        for (const std::string& compiler : hosts) {
+            if (has(path, "atmega328p") && compiler != avr)
+                continue;
+            const desk::Folder folder;
+            const std::string source = folder.write("one.cpp", "#include \"" + path + "\"\n");
+            const desk::Outcome out = desk::shell(compiler + flags + source);
+            EXPECT_EQ(out.status, 0) << compiler << " on " << path << "\n" << out.err;
+        }
+    }
+    EXPECT_GT(headers, 15);
+}
+
+} // namespace
