@@ -88,7 +88,7 @@ std::string Explainer::about(size_t index, int64_t now, bool by_name) const {
                            known.truth == Truth::yes ? to_text(decide.spec.release, 0)
                                                      : to_text(decide.spec.threshold, 0));
     if (!now_changed)
-        fact += fmt::format(" at {}", rig::time_to_text(known.since));
+        fact += fmt::format(", at {}", rig::time_to_text(known.since));
     if (by_name)
         return fmt::format("{} is {} ({})", decide.name, to_text(known.truth), fact);
     return fact;
@@ -111,11 +111,8 @@ std::string Explainer::about_wait(size_t drive, int64_t now) const {
     const Wait& wait = waits_[drive];
     if (wait.times == 0 || wait.end != now)
         return {};
-    const RelaySpec& spec = running_.rig().drives[drive].spec;
-    const bool was_off = wait.guard == Cause::minimum_off;
-    return fmt::format("; waited {} for {} ({}{})", rig::span_to_text(now - wait.begin),
-                       was_off ? "min_off" : "min_on",
-                       rig::span_to_text((was_off ? spec.min_off() : spec.min_on()).thousandths()),
+    return fmt::format("; waited {} for {}{}", rig::span_to_text(now - wait.begin),
+                       wait.guard == Cause::minimum_off ? "min_off" : "min_on",
                        wait.since_power_up ? ", which power-up starts" : "");
 }
 

@@ -133,9 +133,8 @@ Status demo(const std::string& directory, cli::Page& page) {
     page.line(fmt::format("  trace   {}", files.trace));
     page.line(fmt::format("  figure  {}", files.figure));
     page.line();
-    page.line("Change \"release\" in the rig file to \"4.3 degC\" and see how much more often the "
-              "lamp is");
-    page.line("switched:");
+    page.line("Change \"release\" in the rig file to \"4.3 degC\" and see how much more often it "
+              "switches:");
     page.line(fmt::format("  zorilla check {}", files.rig));
     page.line(fmt::format("  zorilla run {} --trace {}", files.rig, files.trace));
     page.finish();

@@ -126,8 +126,7 @@ std::string Page::painted(std::string_view text, int code) const {
 }
 
 std::string Page::bold(std::string_view text) const { return painted(text, 1); }
-std::string Page::good(std::string_view text) const { return painted(text, 32); }
-std::string Page::warning(std::string_view text) const { return painted(text, 33); }
+std::string Page::warning(std::string_view text) const { return painted(text, 31); }
 
 void Page::finish() {
     const bool written = std::fflush(stdout) == 0 && std::ferror(stdout) == 0;
@@ -166,7 +165,7 @@ void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {
                           event.who, name_width(rig),
                           !event.is_good    ? page.warning(padded)
                           : event.is_output ? page.bold(padded)
-                                            : page.good(padded),
+                                            : padded,
                           event.reason));
 }
 

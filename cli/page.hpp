@@ -18,7 +18,6 @@ class Page {
 
     void line(std::string_view text = "");
     std::string bold(std::string_view text) const;
-    std::string good(std::string_view text) const;
     std::string warning(std::string_view text) const;
 
     /// \throws rig::InputError  if something could not be written
