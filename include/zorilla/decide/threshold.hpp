@@ -89,7 +89,7 @@ template <const auto& Spec> class Threshold {
         "hysteresis");
 
   public:
-    template <class Q> constexpr Truth decide(Reading<Q> reading) {
+    template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
         return state_.decide(Spec, reading);
     }
 

@@ -166,7 +166,8 @@ template <const RelaySpec& Spec> class Relay {
 
   public:
     /// One pass: goes through the claims in the order given, then through the guards.
-    template <class... Claims> constexpr Switching drive(Instant now, Claims... claims) {
+    template <class... Claims>
+    [[gnu::always_inline]] constexpr Switching drive(Instant now, Claims... claims) {
         const Claim list[] = {claims...};
         const auto claim_at = [&list](uint8_t i) { return list[i]; };
         return state_.pass(Spec, now,

@@ -245,7 +245,7 @@ template <const ThermistorSpec& Spec> class Thermistor {
     }
 
     /// The temperature, or why there is none.
-    Reading<Temperature> read(Sample sample) const {
+    [[gnu::always_inline]] Reading<Temperature> read(Sample sample) const {
         return read_thermistor(
             Spec, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); }, sample);
     }
