@@ -2,6 +2,7 @@
 #include "rig/rig_file.hpp"
 
 #include "rig/files.hpp"
+#include "rig/stray.hpp"
 #include "rig/text.hpp"
 
 #include <fmt/format.h>
@@ -13,6 +14,7 @@
 #include <array>
 #include <map>
 #include <optional>
+#include <tuple>
 
 namespace zorilla::rig {
 
@@ -30,8 +32,8 @@ class Findings {
     void add(const toml::key& at, std::string text) { add(at.source().begin, std::move(text)); }
 
     std::vector<Mistake> sorted() {
-        std::stable_sort(mistakes_.begin(), mistakes_.end(), [](const auto& a, const auto& b) {
-            return std::pair(a.line, a.column) < std::pair(b.line, b.column);
+        std::sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) {
+            return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);
         });
         return std::move(mistakes_);
     }
@@ -202,6 +204,13 @@ std::optional<std::string> atmega328p_pin(std::string_view pin, bool analogue) {
 class RigReader {
   public:
     RigFile read(std::string_view text) {
+        if (const auto stray = find_stray(text)) {
+            findings_.add({stray->line, stray->column},
+                          fmt::format("\"{}\" may stand only in quotes or in a comment; names are "
+                                      "lower-case letters, digits and _",
+                                      stray->character));
+            return {{}, findings_.sorted()};
+        }
         toml::parse_result parsed = toml::parse(text);
         if (!parsed) {
             const auto at = parsed.error().source().begin;
@@ -288,8 +297,9 @@ class RigReader {
         std::vector<std::pair<const toml::key*, const toml::node*>> parts;
         for (const auto& [key, node] : *tables)
             parts.emplace_back(&key, &node);
-        std::stable_sort(parts.begin(), parts.end(), [](const auto& a, const auto& b) {
-            return a.first->source().begin.line < b.first->source().begin.line;
+        std::sort(parts.begin(), parts.end(), [](const auto& a, const auto& b) {
+            const auto from = a.first->source().begin, to = b.first->source().begin;
+            return std::tie(from.line, from.column) < std::tie(to.line, to.column);
         });
         for (const auto& [key, node] : parts) {
             const std::string label = fmt::format("[{}.{}]", group, key->str());

@@ -108,6 +108,9 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"[decide.cold]", "[decide.not]", 12, 9, "word of the condition language"},
         {"chip = \"atmega328p\"", "chip = \"other\"", 3, 1, "needs \"adc_bits\""},
         {"chip = \"atmega328p\"", "adc_bits = 12", 4, 12, "converter of 10 bits"},
+        {"min_on = \"120 s\"", "größe = 1", 21, 3, "\"ö\" may stand only in quotes"},
+        {"min_on = \"120 s\"", "x = \"\"\"ä\"\"\"\"\"  é", 21, 16,
+         "\"é\" may stand only in quotes"},
         {"name = \"Heat lamp\"", "name = ", 2, 8, "this is not TOML"},
     };
     for (const auto& c : cases) {
@@ -123,6 +126,13 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
                            << c.at_column << " with \"" << c.said << "\"; said\n"
                            << all;
     }
+}
+
+TEST(RigFile, any_letter_may_stand_in_quotes_and_comments) {
+    const rig::RigFile file =
+        rig::parse_rig(with("name = \"Heat lamp\"", "name = \"Wärmelampe \\\" ø\" # für Hühner"));
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    EXPECT_EQ(file.rig.name, "Wärmelampe \" ø");
 }
 
 TEST(RigFile, a_wide_converter_of_another_chip_is_fine) {
