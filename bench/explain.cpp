@@ -25,14 +25,16 @@ std::string with_article(Health health) {
 } // namespace
 
 Explainer::Explainer(const rig::RunningRig& running)
-    : running_(running), decisions_(running.rig().decides.size()),
-      waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()) {}
+    : running_(running), before_(running.rig().decides.size()),
+      let_go_(running.rig().decides.size()), waits_(running.rig().drives.size()),
+      switched_before_(running.rig().drives.size()) {}
 
 void Explainer::follow(int64_t now) {
     const auto& truths = running_.truths();
-    for (size_t i = 0; i < truths.size(); ++i)
-        if (truths[i] != decisions_[i].truth)
-            decision_changed(i, now);
+    for (size_t i = 0; i < truths.size(); ++i) {
+        let_go_[i] = truths[i] == Truth::no && before_[i] == Truth::yes;
+        before_[i] = truths[i];
+    }
     const auto& switchings = running_.switchings();
     for (size_t i = 0; i < switchings.size(); ++i) {
         const Cause cause = switchings[i].cause;
@@ -40,14 +42,6 @@ void Explainer::follow(int64_t now) {
         if (waits != waits_[i].waiting)
             wait_changed(i, now, waits);
     }
-}
-
-void Explainer::decision_changed(size_t decision, int64_t now) {
-    Decision& known = decisions_[decision];
-    known.truth = running_.truths()[decision];
-    known.held_before = known.held_before || known.truth == Truth::yes;
-    known.since = now;
-    known.reading = running_.readings()[running_.rig().decides[decision].of];
 }
 
 void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
@@ -65,36 +59,30 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
     }
 }
 
-std::string Explainer::about(size_t index, int64_t now, bool by_name) const {
+std::string Explainer::about(size_t index, bool by_name) const {
     const rig::Decide& decide = running_.rig().decides[index];
-    const Decision& known = decisions_[index];
     const std::string& sensor = running_.rig().senses[decide.of].name;
+    const Reading<Temperature> reading = running_.readings()[decide.of];
+    const Truth truth = running_.truths()[index];
+    const Temperature value = reading.value_or({});
     const std::string_view side = decide.spec.side == Side::below ? "below" : "above";
-    const Temperature value = known.reading.value_or({});
-    const bool now_changed = known.since == now;
-    const std::string was =
-        fmt::format("{} {} {}", sensor, now_changed ? "is" : "was", to_text(value, 3));
+    const bool held = truth == Truth::yes && !decide.spec.reached_by(value); // by the hysteresis
     std::string fact;
-    if (known.truth == Truth::unknown)
-        fact =
-            fmt::format("{} has {}", sensor, with_article(running_.readings()[decide.of].health()));
-    else if (known.truth == Truth::yes && decide.spec.reached_by(value))
-        fact = fmt::format("{}, {} {}", was, side, to_text(decide.spec.threshold, 0));
-    else if (known.truth == Truth::no && known.held_before && decide.spec.released_by(value))
-        fact =
-            fmt::format("{}, {} lets go at {}", was, decide.name, to_text(decide.spec.release, 0));
+    if (truth == Truth::unknown)
+        fact = fmt::format("{} has {}", sensor, with_article(reading.health()));
+    else if (truth == Truth::no && let_go_[index])
+        fact = fmt::format("{} is {}, {} lets go at {}", sensor, to_text(value, 3), decide.name,
+                           to_text(decide.spec.release, 0));
     else
-        fact = fmt::format("{}, not {} {}", was, side,
-                           known.truth == Truth::yes ? to_text(decide.spec.release, 0)
-                                                     : to_text(decide.spec.threshold, 0));
-    if (!now_changed)
-        fact += fmt::format(", at {}", rig::time_to_text(known.since));
-    if (by_name)
-        return fmt::format("{} is {} ({})", decide.name, to_text(known.truth), fact);
-    return fact;
+        fact = fmt::format("{} is {}, {}{} {}", sensor, to_text(value, 3),
+                           truth == Truth::no ? "not "
+                           : held             ? "still "
+                                              : "",
+                           side, to_text(held ? decide.spec.release : decide.spec.threshold, 0));
+    return by_name ? fmt::format("{} is {} ({})", decide.name, to_text(truth), fact) : fact;
 }
 
-std::string Explainer::about_claims(size_t drive, size_t first, size_t last, int64_t now) const {
+std::string Explainer::about_claims(size_t drive, size_t first, size_t last) const {
     std::vector<size_t> decisions;
     for (size_t claim = first; claim <= last; ++claim)
         for (const size_t decision : running_.rig().drives[drive].claims[claim].when.decisions())
@@ -102,8 +90,7 @@ std::string Explainer::about_claims(size_t drive, size_t first, size_t last, int
                 decisions.push_back(decision);
     std::string out;
     for (const size_t decision : decisions)
-        out += fmt::format("{}{}", out.empty() ? "" : "; ",
-                           about(decision, now, decisions.size() > 1));
+        out += fmt::format("{}{}", out.empty() ? "" : "; ", about(decision, decisions.size() > 1));
     return out;
 }
 
@@ -123,16 +110,14 @@ std::string Explainer::why_switched(size_t index, int64_t now) const {
         fmt::format("claim {}, \"{}\"", switching.claim + 1, drive.claims[switching.claim].text);
     switch (switching.cause) {
     case Cause::claim:
-        return fmt::format("{}: {}{}", claim,
-                           about_claims(index, switching.claim, switching.claim, now),
+        return fmt::format("{}: {}{}", claim, about_claims(index, switching.claim, switching.claim),
                            about_wait(index, now));
     case Cause::safe:
         return fmt::format("safe value, since {} is unknown: {}{}", claim,
-                           about_claims(index, switching.claim, switching.claim, now),
+                           about_claims(index, switching.claim, switching.claim),
                            about_wait(index, now));
     case Cause::rest:
-        return fmt::format("no claim holds: {}{}",
-                           about_claims(index, 0, drive.claims.size() - 1, now),
+        return fmt::format("no claim holds: {}{}", about_claims(index, 0, drive.claims.size() - 1),
                            about_wait(index, now));
     case Cause::longest_on:
         return fmt::format("longest_on ({}) is over; rests for min_off ({})",

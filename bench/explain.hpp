@@ -31,12 +31,6 @@ class Explainer {
     uint64_t times_held_back(size_t drive) const { return waits_[drive].times; }
 
   private:
-    struct Decision {
-        Truth truth = Truth::unknown;
-        bool held_before = false; ///< whether it has ever been yes
-        int64_t since = 0;
-        Reading<Temperature> reading;
-    };
     struct Wait {
         bool waiting = false;
         bool since_power_up = false;
@@ -46,14 +40,14 @@ class Explainer {
         uint64_t times = 0;
     };
 
-    void decision_changed(size_t decision, int64_t now);
     void wait_changed(size_t drive, int64_t now, bool waits);
-    std::string about(size_t decision, int64_t now, bool by_name) const;
-    std::string about_claims(size_t drive, size_t first, size_t last, int64_t now) const;
+    std::string about(size_t decision, bool by_name) const;
+    std::string about_claims(size_t drive, size_t first, size_t last) const;
     std::string about_wait(size_t drive, int64_t now) const;
 
     const rig::RunningRig& running_;
-    std::vector<Decision> decisions_;
+    std::vector<Truth> before_; ///< each decision in the pass before
+    std::vector<bool> let_go_;  ///< whether it went from yes to no in this pass
     std::vector<Wait> waits_;
     std::vector<bool> switched_before_;
 };

@@ -42,6 +42,11 @@ std::string quoted(std::string_view text) {
     return out + "'";
 }
 
+std::string label_of(const rig::Decide& decide) {
+    return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
+                       rig::to_text(decide.spec.threshold, 0));
+}
+
 /// A script that is removed again.
 class TemporaryScript {
   public:
@@ -221,10 +226,7 @@ std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& f
         out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead dt 2 "
                            "lc rgb '{1}'\n",
                            release, ink);
-        write_label(fmt::format("{} {} {}", decide.name,
-                                decide.spec.side == Side::below ? "below" : "above",
-                                rig::to_text(decide.spec.threshold, 0)),
-                    fmt::format("graph 1.01, first {} left", threshold));
+        write_label(label_of(decide), fmt::format("graph 1.01, first {} left", threshold));
         write_label(fmt::format("lets go at {}", rig::to_text(decide.spec.release, 0)),
                     fmt::format("graph 1.01, first {} left", release));
     }
@@ -291,14 +293,19 @@ std::string Figure::script(const std::string& title) const {
         out += '\n';
     }
     const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
+    size_t longest_label = 16;
+    for (const rig::Decide& decide : rig_.decides)
+        longest_label = std::max(longest_label, label_of(decide).size());
+    const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
         "END\nset multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
-        "set rmargin at screen 0.86\nset border 3 lc rgb '{}'\n"
+        "set rmargin at screen {:.3f}\nset border 3 lc rgb '{}'\n"
         "set tics nomirror out textcolor rgb '{}'\nset grid xtics ytics lc rgb '#e3e8ec' lt 1\n"
-        "set xtics {}\nset mxtics 4\nset key top right samplen 2 "
-        "opaque\n",
-        time.span * 1.0005, faint, ink, time.tics > 0 ? std::to_string(time.tics) : "auto");
+        "set xtics {}\nset mxtics 4\nset key at screen {:.3f},0.985 right top horizontal samplen "
+        "2\n",
+        time.span * 1.0005, right, faint, ink, time.tics > 0 ? std::to_string(time.tics) : "auto",
+        right);
     out += fmt::format("set label 1000 {} at screen 0.12,0.965 left font ',15' textcolor rgb '{}' "
                        "noenhanced\nset tmargin at screen 0.90\nset bmargin at screen {:.3f}\n"
                        "set format x ''\nset ylabel 'temperature (degC)' textcolor rgb '{}'\n",

@@ -12,7 +12,9 @@
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <csignal>
+#include <cstring>
 #include <filesystem>
 #include <optional>
 
@@ -141,6 +143,37 @@ Status demo(const std::string& directory, cli::Page& page) {
     return status;
 }
 
+/// What is wrong with the arguments, and what to type instead.
+std::string usage_problem(const CLI::App& app, int argc, char** argv,
+                          const CLI::ParseError& error) {
+    const std::string first = argc > 1 ? argv[1] : "";
+    if (first.empty())
+        return "zorilla: say what to do: check, run or demo; for example: zorilla demo";
+    std::vector<std::string> commands;
+    const CLI::App* command = nullptr;
+    for (const CLI::App* candidate : app.get_subcommands(nullptr)) {
+        commands.push_back(candidate->get_name());
+        if (candidate->get_name() == first)
+            command = candidate;
+    }
+    if (command == nullptr && first[0] != '-')
+        return fmt::format("zorilla: there is no command \"{}\"{}\nSee zorilla --help.", first,
+                           rig::suggestion(first, commands));
+    std::vector<std::string> options;
+    for (const CLI::Option* option : (command != nullptr ? command : &app)->get_options())
+        for (const std::string& name : option->get_lnames())
+            options.push_back("--" + name);
+    const std::string name = command != nullptr ? "zorilla " + first : "zorilla";
+    for (int i = 1; i < argc; ++i) {
+        const std::string argument(argv[i], std::strcspn(argv[i], "="));
+        if (argument.size() > 2 && argument.compare(0, 2, "--") == 0 &&
+            std::find(options.begin(), options.end(), argument) == options.end())
+            return fmt::format("{}: there is no option {}{}\nSee {} --help.", name, argument,
+                               rig::suggestion(argument, options), name);
+    }
+    return fmt::format("{}: {}\nSee {} --help.", name, error.what(), name);
+}
+
 int command_line(int argc, char** argv) {
     CLI::App app{"Try out, on the desk, what a sensing-and-switching device will do.\n"
                  "Example: zorilla demo"};
@@ -190,8 +223,7 @@ int command_line(int argc, char** argv) {
             app.exit(error);
             return done;
         }
-        cli::message(fmt::format("zorilla: {}\nSee zorilla --help, or zorilla COMMAND --help.",
-                                 error.what()));
+        cli::message(usage_problem(app, argc, argv, error));
         return bad_input;
     }
     cli::Page page;

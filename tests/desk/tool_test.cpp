@@ -54,7 +54,7 @@ TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
     for (const char* line : {
              "0d 00:00:00  roost      ok             reads -0.",
              "0d 00:00:00  heat_lamp  off            kept off until min_off (5 min) is over",
-             "0d 00:05:00  heat_lamp  on             claim 1, \"cold\": roost was",
+             "0d 00:05:00  heat_lamp  on             claim 1, \"cold\": roost is",
              "0d 00:20:00  heat_lamp  off            no claim holds: roost is 10.",
              "0d 00:40:00  roost      open circuit   code 1023 of 1023: a wire is off or broken",
              "heat_lamp  switched on once; on for 15 min (25.4 %)",
@@ -119,8 +119,9 @@ TEST(Tool, bad_input_is_told_in_one_line_and_ends_with_2) {
         {"check " + (folder / "none.toml"), "No such file"},
         {"run " ZORILLA_SOURCE "/docs/six-mistakes.toml --trace " + trace, "mend the mistakes"},
         {"run " + rig, "--trace is required"},
-        {"frobnicate", "See zorilla --help"},
-        {"", "A subcommand is required"},
+        {run + trace + " --figur x.png", "no option --figur; did you mean \"--figure\"?"},
+        {"chek x", "there is no command \"chek\"; did you mean \"check\"?"},
+        {"", "for example: zorilla demo"},
     };
     for (const auto& c : cases) {
         const Outcome out = zorilla(c.arguments);
