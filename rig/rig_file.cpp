@@ -410,10 +410,27 @@ class RigReader {
 
     /// Whether the numbers make a thermistor that can be read; builds its table.
     bool finish_thermistor(TableReader& keys, Sense& out) {
-        if (const char* problem = out.spec.mistake()) {
-            keys.complain(fmt::format("{}: {}", keys.label(), problem));
+        const struct {
+            bool fine;
+            std::string_view key;
+            std::string_view must;
+        } checks[] = {
+            {out.spec.nominal_is_possible(), "nominal", "between 1 ohm and 10 Mohm"},
+            {out.spec.nominal_at_is_possible(), "nominal_at", "between -50 and 150 degC"},
+            {out.spec.beta_is_possible(), "beta",
+             "between 500 K and 10,000 K; data sheets mostly say 3,000 to 4,500 K"},
+            {out.spec.divider_is_possible(), keys.find("pull_up") ? "pull_up" : "pull_down",
+             "between 1 ohm and 10 Mohm"},
+            {out.spec.range_is_possible(), "range",
+             "between -100 and 300 degC, the lower end first, and span at least 10 K"},
+            {out.spec.accuracy_is_possible(), "accuracy", "between 0.001 K and 10 K"},
+        };
+        for (const auto& check : checks)
+            if (!check.fine)
+                findings_.add(*keys.find(check.key),
+                              fmt::format("\"{}\" must lie {}", check.key, check.must));
+        if (!out.spec.is_possible())
             return false;
-        }
         if (!out.spec.wires_can_be_told()) {
             keys.complain(fmt::format(
                 "{}: from {} to {} the codes run from {} to {}; those within {} of an end cannot "

@@ -22,13 +22,14 @@ namespace detail {
 inline volatile uint32_t milliseconds = 0;
 } // namespace detail
 
-/// The board; all functions are static, none waits.
+/// The board; all functions are static, and none but `begin` waits.
 struct Atmega328p {
     static constexpr uint32_t clock_hertz = 16'000'000;
     static constexpr uint32_t baud = 38'400; // 0.2 % off at 16 MHz
 
     /// Starts the clock (1 ms), the converter (reference: the supply, 125 kHz, so that a conversion
-    /// takes 0.1 ms) and the serial line (38,400 baud, 8 bits, no parity, one stop bit).
+    /// takes 0.1 ms) and the serial line (38,400 baud, 8 bits, no parity, one stop bit). Takes
+    /// 0.2 ms, for a first conversion that is thrown away as the data sheet advises (24.5.2).
     /// \param analogue_input  0 to 7 for the pins ADC0 to ADC7
     static void begin(uint8_t analogue_input) {
         TCCR0A = 1 << WGM01;
@@ -39,6 +40,9 @@ struct Atmega328p {
         UCSR0B = 1 << TXEN0;
         ADMUX = static_cast<uint8_t>(1 << REFS0 | analogue_input);
         ADCSRA = 1 << ADEN | 1 << ADSC | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;
+        while (ADCSRA & 1 << ADSC) {
+        }
+        ADCSRA |= 1 << ADSC;
         set_sleep_mode(SLEEP_MODE_IDLE);
         sleep_enable();
         __asm__ volatile("sei" ::: "memory");

@@ -48,6 +48,13 @@ template <class Q> struct ThresholdWithoutRelease {
     constexpr ThresholdSpec<Q> release(Q point) const {
         return ThresholdSpec<Q>{side, threshold, point};
     }
+
+    /// Stops the compiler where a threshold is used without its release point.
+    static constexpr bool release_is_beyond() {
+        static_assert(sizeof(Q) == 0, "say where this threshold lets go again, such as "
+                                      "below(4_degC).release(6_degC)");
+        return false;
+    }
 };
 
 /// Yes under `t`; say where it lets go with `.release(...)`.

@@ -99,25 +99,28 @@ class ThermistorSpec {
     constexpr Temperature highest() const { return highest_; }
     constexpr TemperatureDifference accuracy() const { return accuracy_; }
 
-    /// What is wrong with the numbers, or a null pointer.
-    constexpr const char* mistake() const {
-        if (nominal_ <= Resistance{} || nominal_ > 10_kohm * 1000)
-            return "the nominal resistance must lie between 1 ohm and 10 Mohm";
-        if (beta_ < 500_K || beta_ > 10'000_K)
-            return "Beta must lie between 500 K and 10,000 K; data sheets mostly say 3,000 to "
-                   "4,500 K";
-        if (nominal_at_ < -50_degC || nominal_at_ > 150_degC)
-            return "the temperature of the nominal resistance must lie between -50 and 150 degC";
-        if (pull_ <= Resistance{} || pull_ > 10_kohm * 1000)
-            return "say which resistor forms the divider, a pull-up or a pull-down, from 1 ohm to "
-                   "10 Mohm";
-        if (bits_ < 8 || bits_ > 16)
-            return "the converter must have 8 to 16 bits";
-        if (lowest_ < -100_degC || highest_ > 300_degC || highest_ - lowest_ < 10_K)
-            return "the range must lie between -100 and 300 degC and span at least 10 K";
-        if (accuracy_ < 0.001_K || accuracy_ > 10_K)
-            return "the accuracy must lie between 0.001 K and 10 K";
-        return nullptr;
+    // What the numbers must be like, one by one; see the messages in `Thermistor` below.
+    constexpr bool nominal_is_possible() const {
+        return nominal_ >= 1_ohm && nominal_ <= largest_resistance;
+    }
+    constexpr bool nominal_at_is_possible() const {
+        return nominal_at_ >= -50_degC && nominal_at_ <= 150_degC;
+    }
+    constexpr bool beta_is_possible() const { return beta_ >= 500_K && beta_ <= 10'000_K; }
+    constexpr bool divider_is_possible() const {
+        return pull_ >= 1_ohm && pull_ <= largest_resistance;
+    }
+    constexpr bool bits_are_possible() const { return bits_ >= 8 && bits_ <= 16; }
+    constexpr bool range_is_possible() const {
+        return lowest_ >= -100_degC && highest_ <= 300_degC && highest_ - lowest_ >= 10_K;
+    }
+    constexpr bool accuracy_is_possible() const {
+        return accuracy_ >= 0.001_K && accuracy_ <= 10_K;
+    }
+    constexpr bool is_possible() const {
+        return nominal_is_possible() && nominal_at_is_possible() && beta_is_possible() &&
+               divider_is_possible() && bits_are_possible() && range_is_possible() &&
+               accuracy_is_possible();
     }
 
     /// The largest code of the converter.
@@ -191,6 +194,8 @@ class ThermistorSpec {
     }
 
   private:
+    static constexpr Resistance largest_resistance = 10'000_kohm;
+
     Resistance nominal_;
     TemperatureDifference beta_;
     Temperature nominal_at_ = 25_degC;
@@ -226,17 +231,28 @@ read_thermistor(const ThermistorSpec& spec, const TablePlan& plan, EntryAt entry
 ///
 /// Cost on the ATmega328P: printed by `./dev metal`.
 template <const ThermistorSpec& Spec> class Thermistor {
-    static_assert(Spec.mistake() == nullptr,
-                  "this thermistor's numbers cannot be right: see ThermistorSpec::mistake()");
+    static_assert(Spec.nominal_is_possible(),
+                  "the nominal resistance must lie between 1 ohm and 10 Mohm");
+    static_assert(Spec.nominal_at_is_possible(),
+                  "the temperature of the nominal resistance must lie between -50 and 150 degC");
+    static_assert(Spec.beta_is_possible(), "Beta must lie between 500 K and 10,000 K; data sheets "
+                                           "mostly say 3,000 to 4,500 K");
+    static_assert(Spec.divider_is_possible(),
+                  "say which resistor forms the divider, from 1 ohm to 10 Mohm: .pull_up(10_kohm) "
+                  "if it goes to the supply, .pull_down(10_kohm) if it goes to ground");
+    static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
+    static_assert(Spec.range_is_possible(),
+                  "the range must lie between -100 and 300 degC and span at least 10 K");
+    static_assert(Spec.accuracy_is_possible(), "the accuracy must lie between 0.001 K and 10 K");
     static_assert(
-        Spec.wires_can_be_told(),
+        !Spec.is_possible() || Spec.wires_can_be_told(),
         "an end of the range cannot be told from a broken or shorted wire: narrow .range() "
         "or choose a pull resistor nearer to the thermistor's resistance");
 
   public:
     /// The layout of the table.
-    static constexpr TablePlan plan = Spec.plan();
-    static_assert(plan.close_enough,
+    static constexpr TablePlan plan = Spec.is_possible() ? Spec.plan() : TablePlan{};
+    static_assert(!Spec.is_possible() || plan.close_enough,
                   "no table of one kilobyte is that close to the model: ask for less .accuracy()");
 
     /// How far a reading may be from the Beta model, over the whole range.
