@@ -65,7 +65,7 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
     const rig::Sense& sense = rig.senses[decide.of];
     const int32_t threshold = sense.spec.code_at(decide.spec.threshold);
     const int32_t release = sense.spec.code_at(decide.spec.release);
-    const auto gap = std::abs(threshold - release);
+    const int32_t gap = hysteresis_counts(sense.spec, decide.spec);
     return fmt::format(
         "{} {} {} (code {}), lets go at {} (code {}): hysteresis of {} {}", sense.name,
         decide.spec.side == Side::below ? "below" : "above", to_text(decide.spec.threshold, 0),

@@ -512,12 +512,23 @@ class RigReader {
         }
         if (!sensor_is_sound)
             return;
-        reachable(threshold, rig_.senses[decide.of], decide.spec.threshold);
-        reachable(release, rig_.senses[decide.of], decide.spec.release);
+        const Sense& sense = rig_.senses[decide.of];
+        const bool both = reachable(threshold, sense, decide.spec.threshold) &
+                          reachable(release, sense, decide.spec.release);
+        const int32_t counts = hysteresis_counts(sense.spec, decide.spec);
+        if (both && counts < least_hysteresis_counts)
+            findings_.add(release,
+                          fmt::format("from {} to {} is {} of the converter, so that its "
+                                      "noise alone would make the output chatter; move the "
+                                      "release point further {}",
+                                      to_text(decide.spec.threshold, 0),
+                                      to_text(decide.spec.release, 0),
+                                      counts == 0 ? "less than one count" : "only one count",
+                                      is_below ? "up" : "down"));
     }
 
-    void reachable(const toml::node& node, const Sense& sense, Temperature point) {
-        constexpr int32_t few_counts = 4;
+    /// Whether the sensor reaches the point; complains if not.
+    bool reachable(const toml::node& node, const Sense& sense, Temperature point) {
         const int32_t inside = sense.spec.counts_inside(point);
         if (point < sense.spec.lowest() || point > sense.spec.highest() || inside < 0)
             findings_.add(node, fmt::format("{} cannot measure {}: its range goes from {} to {}; "
@@ -525,14 +536,15 @@ class RigReader {
                                             sense.name, to_text(point, 0),
                                             to_text(sense.spec.lowest(), 0),
                                             to_text(sense.spec.highest(), 0), sense.name));
-        else if (inside < few_counts)
+        else if (inside < least_counts_inside)
             findings_.add(node,
                           fmt::format("{} is only {} {} of the converter from the end of "
                                       "{}'s range ({} to {}), so that noise alone would make "
                                       "it unhealthy; keep {} counts away, or widen \"range\"",
                                       to_text(point, 0), inside, inside == 1 ? "count" : "counts",
                                       sense.name, to_text(sense.spec.lowest(), 0),
-                                      to_text(sense.spec.highest(), 0), few_counts));
+                                      to_text(sense.spec.highest(), 0), least_counts_inside));
+        return inside >= least_counts_inside;
     }
 
     void drive(const toml::key& key, TableReader& keys) {

@@ -90,6 +90,8 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"of = \"roost\"", "of = \"rost\"", 13, 6, "did you mean \"roost\"?"},
         {"release = \"6 degC\"", "release = \"2 degC\"", 15, 11,
          "must lie above the threshold 4 degC"},
+        {"release = \"6 degC\"", "release = \"4.05 degC\"", 15, 11,
+         "noise alone would make the output"},
         {"release = \"6 degC\"", "", 12, 1, "needs \"release\""},
         {"release = \"6 degC\"", "release = \"200 degC\"", 15, 11, "roost cannot measure 200 degC"},
         {"below = \"39.2 degF\"", "below = \"-29.9 degC\"", 14, 9, "from the end of roost's range"},

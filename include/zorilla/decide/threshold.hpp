@@ -104,15 +104,27 @@ template <const auto& Spec> class Threshold {
     ThresholdState state_;
 };
 
+/// How many codes of the sensor's converter lie between threshold and release point.
+template <class Sensor, class Q>
+constexpr int32_t hysteresis_counts(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
+    const int32_t gap = int32_t{sensor.code_at(spec.threshold)} - sensor.code_at(spec.release);
+    return gap < 0 ? -gap : gap;
+}
+
+/// A point must keep this many codes from an end of the sensor's range.
+inline constexpr int32_t least_counts_inside = 4;
+/// A hysteresis of fewer codes than this cannot hold off a converter's own noise.
+inline constexpr int32_t least_hysteresis_counts = 2;
+
 /// For a `static_assert` beside a device: whether sensor and converter can reach both points of a
-/// threshold, at least `least_counts` codes away from an end of the sensor's range.
+/// threshold and keep them apart.
 ///
 ///     static_assert(can_judge(probe, frost));
 template <class Sensor, class Q>
-constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec,
-                         int32_t least_counts = 4) {
-    return sensor.counts_inside(spec.threshold) >= least_counts &&
-           sensor.counts_inside(spec.release) >= least_counts;
+constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
+    return sensor.counts_inside(spec.threshold) >= least_counts_inside &&
+           sensor.counts_inside(spec.release) >= least_counts_inside &&
+           hysteresis_counts(sensor, spec) >= least_hysteresis_counts;
 }
 
 } // namespace zorilla

@@ -223,7 +223,7 @@ read_thermistor(const ThermistorSpec& spec, const TablePlan& plan, EntryAt entry
         return Reading<Temperature>::without_value(Health::missing);
     if (sample.code() < plan.first_code || sample.code() > plan.last_code)
         return Reading<Temperature>::without_value(spec.fault_of(sample.code()));
-    return Reading<Temperature>::of(
+    return Reading<Temperature>::of_bounded(
         Temperature::from_thousandths(look_up(plan, entry_at, sample.code())));
 }
 

@@ -33,6 +33,10 @@ template <class Q> class Reading {
         return Reading(value, value.is_saturated() ? Health::out_of_range : Health::ok);
     }
 
+    /// A healthy reading of a value that cannot have run into the end of its numbers, such as one
+    /// from a table; saves the look at it.
+    static constexpr Reading of_bounded(Q value) { return Reading(value, Health::ok); }
+
     /// A reading without a value. `why` must not be `Health::ok`.
     static constexpr Reading without_value(Health why) { return Reading(Q{}, why); }
 
