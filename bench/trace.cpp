@@ -211,6 +211,10 @@ void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
     std::vector<std::string> fields;
     if (!split_quoted(text, fields))
         refuse(1, "a quote in the header is not closed");
+    for (const char separator : {';', '\t'})
+        if (fields.size() == 1 && text.find(separator) != std::string_view::npos)
+            refuse(1, fmt::format("the columns are separated by {}; save the file with commas",
+                                  separator == ';' ? "semicolons" : "tabs"));
     for (const std::string& field : fields)
         add_column(field, wanted);
     if (time_scale_ == 0)
@@ -288,16 +292,22 @@ void TraceReader::bad(std::string text) {
 }
 
 bool TraceReader::take_field(const Column& column, std::string_view field, const char*& after) {
-    const char* end = field.data() + field.size();
-    after = field.data();
-    if (column.role == Column::Role::code && (field.empty() || *after == ',')) {
+    const char* const end = field.data() + field.size();
+    // Blanks around a number are no harm, though they belong to the field.
+    const auto past_blanks = [end](const char* at) {
+        while (at != end && (*at == ' ' || *at == '\t'))
+            ++at;
+        return at;
+    };
+    after = past_blanks(field.data());
+    if (column.role == Column::Role::code && (after == end || *after == ',')) {
         samples_[column.index] = Sample();
         return true;
     }
     double value = 0;
-    const auto parsed = fast_float::from_chars(field.data(), end, value);
+    const auto parsed = fast_float::from_chars(after, end, value);
     const bool is_number = parsed.ec == std::errc();
-    after = parsed.ptr;
+    after = past_blanks(parsed.ptr);
     const auto whole_field = [&] {
         return shown(field.substr(0, std::min(field.find(','), field.size())));
     };

@@ -40,7 +40,8 @@ class Findings {
 
     void claim_name(const toml::key& key, const std::string& table) {
         const std::string name(key.str());
-        static const Names reserved = {"and", "or", "not", "in", "on", "off", "lost", "unknown"};
+        static const Names reserved = {"and", "or",   "not",     "in",  "on",
+                                       "off", "lost", "unknown", "time"};
         const bool plain =
             !name.empty() && name[0] >= 'a' && name[0] <= 'z' &&
             name.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789_") == std::string::npos;
@@ -49,7 +50,7 @@ class Findings {
                                         "digits and _, beginning with a letter",
                                         name));
         if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
-            return add(key, fmt::format("\"{}\" is a word of the condition language; choose "
+            return add(key, fmt::format("\"{}\" is a word with a meaning of its own; choose "
                                         "another name",
                                         name));
         const auto [used, fresh] = names_.emplace(name, table);

@@ -109,7 +109,7 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"claims = [ { when = \"cold\", then = \"on\" } ]", "claims = []", 22, 10,
          "1 to 255 claims"},
         {"[decide.cold]", "[decide.roost]", 12, 9, "already used by [sense.roost]"},
-        {"[decide.cold]", "[decide.not]", 12, 9, "word of the condition language"},
+        {"[decide.cold]", "[decide.not]", 12, 9, "word with a meaning of its own"},
         {"chip = \"atmega328p\"", "chip = \"other\"", 3, 1, "needs \"adc_bits\""},
         {"chip = \"atmega328p\"", "adc_bits = 12", 4, 12, "converter of 10 bits"},
         {"min_on = \"120 s\"", "größe = 1", 21, 3, "\"ö\" may stand only in quotes"},

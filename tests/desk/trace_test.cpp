@@ -72,6 +72,9 @@ TEST(Trace, an_empty_field_is_a_sample_that_was_not_taken) {
     const Read gaps = read("time (s),roost (code)\n1,\n2,5\n");
     EXPECT_EQ(gaps.codes, (Codes{-1, 5}));
     EXPECT_EQ(gaps.bad_lines, Lines{});
+    const Read blanks = read("time (s), roost (code)\n 1 , 7\n2, \n3,\t9 \n");
+    EXPECT_EQ(blanks.codes, (Codes{7, -1, 9})) << "blanks around a number are no harm";
+    EXPECT_EQ(blanks.bad_lines, Lines{});
 }
 
 TEST(Trace, a_bad_line_is_told_counts_as_missing_and_the_next_is_read) {
@@ -120,6 +123,7 @@ TEST(Trace, a_file_that_is_no_trace_is_refused_with_what_to_write) {
         {"", "the file is empty"},
         {"0,512\n1,513\n",
          "must be a header such as \"time (s),roost (code)\"; found the number 0"},
+        {"time (s);roost (code)\n1;2\n", "separated by semicolons; save the file with commas"},
         {"time,roost (code)\n", "write for example \"time (s)\""},
         {"time (days),roost (code)\n", "must be in ms, s, min or h"},
         {"time (s),roost (degC)\n", "raw codes of the converter, not degC; write \"roost (code)\""},
