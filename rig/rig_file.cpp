@@ -438,7 +438,7 @@ class RigReader {
                 "be told from a broken or shorted wire. Narrow \"range\", or choose a resistor "
                 "nearer to the thermistor's resistance",
                 keys.label(), to_text(out.spec.lowest(), 0), to_text(out.spec.highest(), 0),
-                out.spec.first_code(), out.spec.last_code(), out.spec.wire_margin()));
+                out.spec.first_code(), out.spec.last_code(), out.spec.wire_ends().margin));
             return false;
         }
         out.plan = out.spec.plan();
@@ -514,10 +514,10 @@ class RigReader {
         if (!sensor_is_sound)
             return;
         const Sense& sense = rig_.senses[decide.of];
-        const bool both = reachable(threshold, sense, decide.spec.threshold) &
-                          reachable(release, sense, decide.spec.release);
+        const bool reaches_threshold = reachable(threshold, sense, decide.spec.threshold);
+        const bool reaches_release = reachable(release, sense, decide.spec.release);
         const int32_t counts = hysteresis_counts(sense.spec, decide.spec);
-        if (both && counts < least_hysteresis_counts)
+        if (reaches_threshold && reaches_release && counts < least_hysteresis_counts)
             findings_.add(release,
                           fmt::format("from {} to {} is {} of the converter, so that its "
                                       "noise alone would make the output chatter; move the "

@@ -7,8 +7,9 @@ namespace {
 
 Reading<Temperature> read(const Sense& sense, Sample sample) {
     const int16_t* table = sense.table.data();
-    return read_thermistor(
-        sense.spec, sense.plan, [table](uint16_t entry) { return table[entry]; }, sample);
+    return read_temperature(
+        sense.spec.wire_ends(), sense.plan, [table](uint16_t entry) { return table[entry]; },
+        sample);
 }
 
 } // namespace

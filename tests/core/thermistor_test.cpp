@@ -41,8 +41,8 @@ struct Table {
         fill_table(spec.curve(), plan, entries.data());
     }
     Reading<Temperature> read(int code) const {
-        return read_thermistor(
-            spec, plan, [this](uint16_t i) { return entries[i]; },
+        return read_temperature(
+            spec.wire_ends(), plan, [this](uint16_t i) { return entries[i]; },
             Sample(static_cast<uint16_t>(code)));
     }
     ThermistorSpec spec;
