@@ -135,7 +135,7 @@ std::string Explainer::why_switched(size_t index, int64_t now) const {
 std::string Explainer::why_health(size_t index, Sample sample) const {
     const rig::Sense& sense = running_.rig().senses[index];
     const Reading<Temperature> reading = running_.readings()[index];
-    const std::string code = fmt::format("code {} of {}", sample.code(), sense.spec.full_scale());
+    const std::string code = fmt::format("code {} of {}", sample.code(), sense.full_scale());
     switch (reading.health()) {
     case Health::ok: return "reads " + to_text(reading.value_or({}), 3);
     case Health::missing: return "no sample";
@@ -143,9 +143,9 @@ std::string Explainer::why_health(size_t index, Sample sample) const {
     case Health::short_circuit: return code + ": the wires touch";
     case Health::out_of_range: break;
     }
-    const bool at_low_end = (sample.code() < sense.plan.first_code) == sense.spec.rising();
-    return at_low_end ? fmt::format("{}: colder than {}", code, to_text(sense.spec.lowest(), 0))
-                      : fmt::format("{}: warmer than {}", code, to_text(sense.spec.highest(), 0));
+    const bool at_low_end = (sample.code() < sense.plan.first_code) == sense.rising();
+    return at_low_end ? fmt::format("{}: colder than {}", code, to_text(sense.lowest(), 0))
+                      : fmt::format("{}: warmer than {}", code, to_text(sense.highest(), 0));
 }
 
 } // namespace zorilla::bench

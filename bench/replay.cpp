@@ -136,7 +136,7 @@ class Replay {
 std::vector<WantedColumn> columns_of(const rig::Rig& rig) {
     std::vector<WantedColumn> out;
     for (const rig::Sense& sense : rig.senses)
-        out.push_back({sense.name, sense.spec.full_scale()});
+        out.push_back({sense.name, sense.full_scale()});
     return out;
 }
 

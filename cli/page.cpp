@@ -55,17 +55,18 @@ std::string guards(const RelaySpec& spec) {
 }
 
 std::string about(const rig::Sense& sense) {
-    return fmt::format("thermistor on {}, {} to {}; table of {} bytes, at most {} off the model",
-                       sense.pin, to_text(sense.spec.lowest(), 0), to_text(sense.spec.highest(), 0),
-                       2 * sense.plan.entries,
-                       to_text(TemperatureDifference::from_thousandths(sense.plan.largest_error)));
+    return fmt::format(
+        "{} on {}, {} to {}; table of {} bytes, at most {} off its exact curve",
+        std::holds_alternative<LinearChipSpec>(sense.spec) ? "linear chip" : "thermistor",
+        sense.pin, to_text(sense.lowest(), 0), to_text(sense.highest(), 0), 2 * sense.plan.entries,
+        to_text(TemperatureDifference::from_thousandths(sense.plan.largest_error)));
 }
 
 std::string about(const rig::Rig& rig, const rig::Decide& decide) {
     const rig::Sense& sense = rig.senses[decide.of];
-    const int32_t threshold = sense.spec.code_at(decide.spec.threshold);
-    const int32_t release = sense.spec.code_at(decide.spec.release);
-    const int32_t gap = hysteresis_counts(sense.spec, decide.spec);
+    const int32_t threshold = sense.code_at(decide.spec.threshold);
+    const int32_t release = sense.code_at(decide.spec.release);
+    const int32_t gap = hysteresis_counts(sense, decide.spec);
     return fmt::format(
         "{} {} {} (code {}), lets go at {} (code {}): hysteresis of {} {}", sense.name,
         decide.spec.side == Side::below ? "below" : "above", to_text(decide.spec.threshold, 0),

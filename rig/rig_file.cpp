@@ -3,189 +3,12 @@
 
 #include "rig/files.hpp"
 #include "rig/stray.hpp"
+#include "rig/table_reader.hpp"
 #include "rig/text.hpp"
-
-#include <fmt/format.h>
-
-#define TOML_EXCEPTIONS 0
-#include <toml++/toml.h>
-
-#include <algorithm>
-#include <array>
-#include <map>
-#include <optional>
-#include <tuple>
 
 namespace zorilla::rig {
 
 namespace {
-
-using Names = std::vector<std::string>;
-
-/// Collects mistakes, and knows who uses which name and pin.
-class Findings {
-  public:
-    void add(toml::source_position at, std::string text) {
-        mistakes_.push_back({at.line, at.column, std::move(text)});
-    }
-    void add(const toml::node& at, std::string text) { add(at.source().begin, std::move(text)); }
-    void add(const toml::key& at, std::string text) { add(at.source().begin, std::move(text)); }
-
-    std::vector<Mistake> sorted() {
-        std::sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) {
-            return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);
-        });
-        return std::move(mistakes_);
-    }
-
-    void claim_name(const toml::key& key, const std::string& table) {
-        const std::string name(key.str());
-        static const Names reserved = {"and", "or",   "not",     "in",  "on",
-                                       "off", "lost", "unknown", "time"};
-        const bool plain =
-            !name.empty() && name[0] >= 'a' && name[0] <= 'z' &&
-            name.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789_") == std::string::npos;
-        if (!plain)
-            return add(key, fmt::format("\"{}\" cannot be a name here; use lower-case letters, "
-                                        "digits and _, beginning with a letter",
-                                        name));
-        if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
-            return add(key, fmt::format("\"{}\" is a word with a meaning of its own; choose "
-                                        "another name",
-                                        name));
-        const auto [used, fresh] = names_.emplace(name, table);
-        if (!fresh)
-            add(key, fmt::format("the name \"{}\" is already used by {}; every part needs a name "
-                                 "of its own",
-                                 name, used->second));
-    }
-
-    void claim_pin(const toml::node& node, const std::string& pin, const std::string& table) {
-        const auto line = node.source().begin.line;
-        const auto [used, fresh] = pins_.emplace(pin, fmt::format("{} in line {}", table, line));
-        if (!fresh)
-            add(node, fmt::format("the pin {} is already used by {}; give one of them another pin",
-                                  pin, used->second));
-    }
-
-  private:
-    std::vector<Mistake> mistakes_;
-    std::map<std::string, std::string> names_;
-    std::map<std::string, std::string> pins_;
-};
-
-/// Reads the keys of one table and complains about what is missing, wrong or unknown.
-class TableReader {
-  public:
-    TableReader(const toml::table& table, std::string label, Findings& findings)
-        : table_(table), label_(std::move(label)), findings_(findings) {}
-
-    const std::string& label() const { return label_; }
-    const toml::node* find(std::string_view key) {
-        if (std::find(known_.begin(), known_.end(), key) == known_.end())
-            known_.emplace_back(key);
-        return table_.get(key);
-    }
-    void complain(std::string text) { findings_.add(table_, std::move(text)); }
-
-    /// A text, if the key is there.
-    std::optional<std::string> text(std::string_view key, std::string_view example) {
-        const toml::node* node = find(key);
-        if (node == nullptr)
-            return std::nullopt;
-        if (const auto* string = node->as_string())
-            return string->get();
-        findings_.add(*node,
-                      fmt::format("\"{}\" must be a text, such as {} = \"{}\"", key, key, example));
-        return std::nullopt;
-    }
-
-    std::optional<std::string> required_text(std::string_view key, std::string_view example,
-                                             std::string_view why) {
-        auto out = text(key, example);
-        if (!out && table_.get(key) == nullptr)
-            complain(fmt::format("{} needs \"{}\", {}; for example {} = \"{}\"", label_, key, why,
-                                 key, example));
-        return out;
-    }
-
-    /// One word out of a few.
-    std::optional<std::string> choice(std::string_view key, const Names& choices) {
-        auto word = text(key, choices.front());
-        if (!word || std::find(choices.begin(), choices.end(), *word) != choices.end())
-            return word;
-        findings_.add(*table_.get(key),
-                      fmt::format("\"{}\" is not a possible value of \"{}\"; write {}", *word, key,
-                                  listed(choices)));
-        return std::nullopt;
-    }
-
-    std::optional<OnOff> on_off(std::string_view key) {
-        const auto word = choice(key, {"off", "on"});
-        return word ? std::optional(*word == "on" ? on : off) : std::nullopt;
-    }
-
-    std::optional<int32_t> quantity(std::string_view key, Kind kind, std::string_view example) {
-        const toml::node* node = find(key);
-        return node == nullptr ? std::nullopt : quantity_of(*node, key, kind, example);
-    }
-
-    std::optional<int32_t> quantity_of(const toml::node& node, std::string_view key, Kind kind,
-                                       std::string_view example) {
-        if (node.is_number()) {
-            std::string number = node.is_integer()
-                                     ? fmt::format("{}", node.as_integer()->get())
-                                     : fmt::format("{}", node.as_floating_point()->get());
-            const std::string unit(example.substr(example.find(' ') + 1));
-            findings_.add(node, fmt::format("\"{}\" is the bare number {}, without a unit; write "
-                                            "for example {} = \"{} {}\"",
-                                            key, number, key, number, unit));
-            return std::nullopt;
-        }
-        const auto* string = node.as_string();
-        if (string == nullptr) {
-            findings_.add(node, fmt::format("\"{}\" must be a text with a unit, such as {} = "
-                                            "\"{}\"",
-                                            key, key, example));
-            return std::nullopt;
-        }
-        QuantityText read = parse_quantity(string->get(), kind, example);
-        if (read.problem.empty())
-            return read.thousandths;
-        findings_.add(node, std::move(read.problem));
-        return std::nullopt;
-    }
-
-    /// Complains about every key that nobody asked for.
-    void finish() {
-        for (const auto& [key, node] : table_) {
-            const std::string word(key.str());
-            if (std::find(known_.begin(), known_.end(), word) != known_.end())
-                continue;
-            const std::string near = suggestion(word, known_);
-            findings_.add(key,
-                          fmt::format("unknown key \"{}\" in {}{}", word, label_,
-                                      near.empty() ? "; possible are " + listed(known_) : near));
-        }
-    }
-
-    static std::string listed(const Names& words) {
-        std::string out;
-        for (size_t i = 0; i < words.size(); ++i)
-            out += fmt::format("{}\"{}\"",
-                               i == 0                  ? ""
-                               : i + 1 == words.size() ? " or "
-                                                       : ", ",
-                               words[i]);
-        return out;
-    }
-
-  private:
-    const toml::table& table_;
-    std::string label_;
-    Findings& findings_;
-    Names known_;
-};
 
 /// A pin of the ATmega328P by the names of its data sheet; ADC0 to ADC5 are PC0 to PC5.
 std::optional<std::string> atmega328p_pin(std::string_view pin, bool analogue) {
@@ -340,120 +163,9 @@ class RigReader {
     void sense(const toml::key& key, TableReader& keys) {
         Sense out;
         out.name = key.str();
-        if (!keys.choice("part", {"thermistor"}) && keys.find("part") == nullptr)
-            keys.complain(fmt::format("{} needs \"part\", what kind of sensor it is; write part = "
-                                      "\"thermistor\"",
-                                      keys.label()));
         out.pin = pin(keys, true);
-        bool complete = true;
-        const auto need = [&](std::string_view what, Kind kind, std::string_view example,
-                              std::string_view why) {
-            const auto value = keys.quantity(what, kind, example);
-            if (!value)
-                complete = false;
-            if (!value && keys.find(what) == nullptr)
-                keys.complain(fmt::format("{} needs \"{}\", {}; for example {} = \"{}\"",
-                                          keys.label(), what, why, what, example));
-            return value.value_or(0);
-        };
-        const auto nominal = Resistance::from_thousandths(
-            need("nominal", Kind::resistance, "10 kohm", "its resistance by the data sheet"));
-        const auto beta = TemperatureDifference::from_thousandths(
-            need("beta", Kind::temperature_difference, "3950 K", "its Beta by the data sheet"));
-        out.spec = thermistor(nominal, beta).bits(rig_.converter_bits);
-        if (const auto at = keys.quantity("nominal_at", Kind::temperature, "25 degC"))
-            out.spec = out.spec.nominal_at(Temperature::from_thousandths(*at));
-        divider(keys, out.spec, complete);
-        range(keys, out.spec, complete);
-        if (const auto within = keys.quantity("accuracy", Kind::temperature_difference, "0.05 K"))
-            out.spec = out.spec.accuracy(TemperatureDifference::from_thousandths(*within));
-        sound_.push_back(complete && finish_thermistor(keys, out));
+        sound_.push_back(read_sensor(keys, rig_.converter_bits, out));
         rig_.senses.push_back(std::move(out));
-    }
-
-    void divider(TableReader& keys, ThermistorSpec& spec, bool& complete) {
-        const auto up = keys.quantity("pull_up", Kind::resistance, "10 kohm");
-        const auto down = keys.quantity("pull_down", Kind::resistance, "10 kohm");
-        const bool has_up = keys.find("pull_up") != nullptr;
-        const bool has_down = keys.find("pull_down") != nullptr;
-        if (has_up == has_down)
-            keys.complain(fmt::format("{} needs either \"pull_up\" (resistor to the supply) or "
-                                      "\"pull_down\" (resistor to ground), {}; for example pull_up "
-                                      "= \"10 kohm\"",
-                                      keys.label(), has_up ? "not both" : "to form the divider"));
-        if (up && !has_down)
-            spec = spec.pull_up(Resistance::from_thousandths(*up));
-        else if (down && !has_up)
-            spec = spec.pull_down(Resistance::from_thousandths(*down));
-        else
-            complete = false;
-    }
-
-    void range(TableReader& keys, ThermistorSpec& spec, bool& complete) {
-        const toml::node* node = keys.find("range");
-        if (node == nullptr)
-            return;
-        const auto* ends = node->as_array();
-        if (ends == nullptr || ends->size() != 2) {
-            complete = false;
-            findings_.add(*node, "\"range\" must be the lowest and the highest temperature, such "
-                                 "as range = [\"-30 degC\", \"60 degC\"]");
-            return;
-        }
-        const auto lowest = keys.quantity_of(*ends->get(0), "range", Kind::temperature, "-30 degC");
-        const auto highest = keys.quantity_of(*ends->get(1), "range", Kind::temperature, "60 degC");
-        if (lowest && highest)
-            spec = spec.range(Temperature::from_thousandths(*lowest),
-                              Temperature::from_thousandths(*highest));
-        else
-            complete = false;
-    }
-
-    /// Whether the numbers make a thermistor that can be read; builds its table.
-    bool finish_thermistor(TableReader& keys, Sense& out) {
-        const struct {
-            bool fine;
-            std::string_view key;
-            std::string_view must;
-        } checks[] = {
-            {out.spec.nominal_is_possible(), "nominal", "between 1 ohm and 10 Mohm"},
-            {out.spec.nominal_at_is_possible(), "nominal_at", "between -50 and 150 degC"},
-            {out.spec.beta_is_possible(), "beta",
-             "between 500 K and 10,000 K; data sheets mostly say 3,000 to 4,500 K"},
-            {out.spec.divider_is_possible(), keys.find("pull_up") ? "pull_up" : "pull_down",
-             "between 1 ohm and 10 Mohm"},
-            {out.spec.range_is_possible(), "range",
-             "between -100 and 300 degC, the lower end first, and span at least 10 K"},
-            {out.spec.accuracy_is_possible(), "accuracy", "between 0.001 K and 10 K"},
-        };
-        for (const auto& check : checks)
-            if (!check.fine)
-                findings_.add(*keys.find(check.key),
-                              fmt::format("\"{}\" must lie {}", check.key, check.must));
-        if (!out.spec.is_possible())
-            return false;
-        if (!out.spec.wires_can_be_told()) {
-            keys.complain(fmt::format(
-                "{}: from {} to {} the codes run from {} to {}; those within {} of an end cannot "
-                "be told from a broken or shorted wire. Narrow \"range\", or choose a resistor "
-                "nearer to the thermistor's resistance",
-                keys.label(), to_text(out.spec.lowest(), 0), to_text(out.spec.highest(), 0),
-                out.spec.first_code(), out.spec.last_code(), out.spec.wire_ends().margin));
-            return false;
-        }
-        out.plan = out.spec.plan();
-        if (!out.plan.close_enough) {
-            keys.complain(fmt::format(
-                "{}: no table of {} entries is within {} of the model (the "
-                "best has {}); ask for less \"accuracy\" or a smaller "
-                "\"range\"",
-                keys.label(), most_table_entries, to_text(out.spec.accuracy()),
-                to_text(TemperatureDifference::from_thousandths(out.plan.largest_error))));
-            return false;
-        }
-        out.table.resize(out.plan.entries);
-        fill_table(out.spec.curve(), out.plan, out.table.data());
-        return true;
     }
 
     void decide(const toml::key& key, TableReader& keys) {
@@ -516,7 +228,7 @@ class RigReader {
         const Sense& sense = rig_.senses[decide.of];
         const bool reaches_threshold = reachable(threshold, sense, decide.spec.threshold);
         const bool reaches_release = reachable(release, sense, decide.spec.release);
-        const int32_t counts = hysteresis_counts(sense.spec, decide.spec);
+        const int32_t counts = hysteresis_counts(sense, decide.spec);
         if (reaches_threshold && reaches_release && counts < least_hysteresis_counts)
             findings_.add(release,
                           fmt::format("from {} to {} is {} of the converter, so that its "
@@ -530,21 +242,21 @@ class RigReader {
 
     /// Whether the sensor reaches the point; complains if not.
     bool reachable(const toml::node& node, const Sense& sense, Temperature point) {
-        const int32_t inside = sense.spec.counts_inside(point);
-        if (point < sense.spec.lowest() || point > sense.spec.highest() || inside < 0)
-            findings_.add(node, fmt::format("{} cannot measure {}: its range goes from {} to {}; "
-                                            "move this point, or widen \"range\" of [sense.{}]",
-                                            sense.name, to_text(point, 0),
-                                            to_text(sense.spec.lowest(), 0),
-                                            to_text(sense.spec.highest(), 0), sense.name));
+        const int32_t inside = sense.counts_inside(point);
+        if (point < sense.lowest() || point > sense.highest() || inside < 0)
+            findings_.add(node,
+                          fmt::format("{} cannot measure {}: its range goes from {} to {}; "
+                                      "move this point, or widen \"range\" of [sense.{}]",
+                                      sense.name, to_text(point, 0), to_text(sense.lowest(), 0),
+                                      to_text(sense.highest(), 0), sense.name));
         else if (inside < least_counts_inside)
             findings_.add(node,
                           fmt::format("{} is only {} {} of the converter from the end of "
                                       "{}'s range ({} to {}), so that noise alone would make "
                                       "it unhealthy; keep {} counts away, or widen \"range\"",
                                       to_text(point, 0), inside, inside == 1 ? "count" : "counts",
-                                      sense.name, to_text(sense.spec.lowest(), 0),
-                                      to_text(sense.spec.highest(), 0), least_counts_inside));
+                                      sense.name, to_text(sense.lowest(), 0),
+                                      to_text(sense.highest(), 0), least_counts_inside));
         return inside >= least_counts_inside;
     }
 

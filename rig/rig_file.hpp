@@ -10,6 +10,7 @@
 #include <cstdint>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 
 namespace zorilla::rig {
@@ -21,13 +22,37 @@ struct Mistake {
     std::string text;
 };
 
-/// A sensor with its table built.
+/// A sensor with its table built. It offers what the core's placement checks ask of a sensor.
 struct Sense {
     std::string name;
     std::string pin;
-    ThermistorSpec spec{Resistance{}, TemperatureDifference{}};
+    std::variant<ThermistorSpec, LinearChipSpec> spec =
+        ThermistorSpec(Resistance{}, TemperatureDifference{});
     TablePlan plan;
     std::vector<int16_t> table;
+
+    template <class Ask> auto ask(Ask question) const { return std::visit(question, spec); }
+    Temperature lowest() const {
+        return ask([](const auto& s) { return s.lowest(); });
+    }
+    Temperature highest() const {
+        return ask([](const auto& s) { return s.highest(); });
+    }
+    uint16_t full_scale() const {
+        return ask([](const auto& s) { return s.full_scale(); });
+    }
+    WireEnds wire_ends() const {
+        return ask([](const auto& s) { return s.wire_ends(); });
+    }
+    bool rising() const {
+        return ask([](const auto& s) { return s.rising(); });
+    }
+    uint16_t code_at(Temperature t) const {
+        return ask([t](const auto& s) { return s.code_at(t); });
+    }
+    int32_t counts_inside(Temperature t) const {
+        return ask([t](const auto& s) { return s.counts_inside(t); });
+    }
 };
 
 /// A decision about one sensor.

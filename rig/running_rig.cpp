@@ -8,8 +8,7 @@ namespace {
 Reading<Temperature> read(const Sense& sense, Sample sample) {
     const int16_t* table = sense.table.data();
     return read_temperature(
-        sense.spec.wire_ends(), sense.plan, [table](uint16_t entry) { return table[entry]; },
-        sample);
+        sense.wire_ends(), sense.plan, [table](uint16_t entry) { return table[entry]; }, sample);
 }
 
 } // namespace
@@ -19,7 +18,7 @@ RunningRig::RunningRig(const Rig& rig)
       switchings_(rig.drives.size()) {
     for (const rig::Sense& sense : rig.senses) {
         std::vector<Reading<Temperature>> table;
-        for (uint32_t code = 0; code <= sense.spec.full_scale(); ++code)
+        for (uint32_t code = 0; code <= sense.full_scale(); ++code)
             table.push_back(read(sense, Sample(static_cast<uint16_t>(code))));
         tables_.push_back(std::move(table));
         senses_.push_back({tables_.back().data(), read(sense, Sample())});

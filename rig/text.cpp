@@ -19,7 +19,7 @@ struct Unit {
 constexpr int32_t thousand = 1000;
 
 // Names first, other spellings after them; the first of a kind is the one to suggest.
-constexpr std::array<Unit, 20> units = {{
+constexpr std::array<Unit, 25> units = {{
     {"degC", Kind::temperature, {thousand, 1, 0}},
     {"degF", Kind::temperature, {5 * thousand, 9, 3200}},
     {"K", Kind::temperature, {thousand, 1, 27315}},
@@ -40,6 +40,11 @@ constexpr std::array<Unit, 20> units = {{
     {"ms", Kind::duration, {1, 1, 0}},
     {"h", Kind::duration, {3'600'000, 1, 0}},
     {"d", Kind::duration, {86'400'000, 1, 0}},
+    {"V", Kind::voltage, {1'000'000, 1, 0}},
+    {"mV", Kind::voltage, {1000, 1, 0}},
+    {"mV/K", Kind::slope, {1000, 1, 0}},
+    {"mV/degC", Kind::slope, {1000, 1, 0}},
+    {"mV/degF", Kind::slope, {1800, 1, 0}},
 }};
 
 std::string_view name_of(Kind kind) {
@@ -47,9 +52,11 @@ std::string_view name_of(Kind kind) {
     case Kind::temperature: return "a temperature";
     case Kind::temperature_difference: return "a temperature difference";
     case Kind::resistance: return "a resistance";
-    case Kind::duration: break;
+    case Kind::duration: return "a duration";
+    case Kind::voltage: return "a voltage";
+    case Kind::slope: break;
     }
-    return "a duration";
+    return "a voltage for each degree";
 }
 
 std::string_view trimmed(std::string_view text) {

@@ -13,7 +13,7 @@
 namespace zorilla::rig {
 
 /// What kind of quantity a text must be.
-enum class Kind { temperature, temperature_difference, resistance, duration };
+enum class Kind { temperature, temperature_difference, resistance, duration, voltage, slope };
 
 /// A quantity read from text, or a sentence that says what is wrong and what to write instead.
 struct QuantityText {

@@ -50,7 +50,7 @@ TEST(RigFile, means_what_it_says) {
     const rig::Rig& r = file.rig;
     EXPECT_EQ(r.name, "Heat lamp");
     ASSERT_EQ(r.senses.size(), 1u);
-    EXPECT_EQ(r.senses[0].spec.lowest(), Temperature(-30_degC));
+    EXPECT_EQ(r.senses[0].lowest(), Temperature(-30_degC));
     EXPECT_EQ(r.senses[0].table.size(), r.senses[0].plan.entries);
     ASSERT_EQ(r.decides.size(), 1u);
     EXPECT_EQ(r.decides[0].spec.threshold, Temperature(4_degC)) << "written in Fahrenheit";
@@ -143,7 +143,7 @@ TEST(RigFile, a_wide_converter_of_another_chip_is_fine) {
     std::string text = with("chip = \"atmega328p\"", "chip = \"other\"\nadc_bits = 12");
     const rig::RigFile file = rig::parse_rig(text);
     ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
-    EXPECT_EQ(file.rig.senses[0].spec.full_scale(), 4095);
+    EXPECT_EQ(file.rig.senses[0].full_scale(), 4095);
 }
 
 TEST(Condition, not_binds_before_and_before_or) {

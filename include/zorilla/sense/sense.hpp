@@ -5,5 +5,6 @@
 
 #include "zorilla/sense/analogue.hpp"
 #include "zorilla/sense/code_table.hpp"
+#include "zorilla/sense/linear_chip.hpp"
 #include "zorilla/sense/sample.hpp"
 #include "zorilla/sense/thermistor.hpp"

@@ -108,11 +108,19 @@ template <class Unit> class Quantity {
 namespace unit {
 struct Kelvin {};
 struct Kiloohm {};
+struct Millivolt {};
+struct MillivoltPerKelvin {};
 struct Second {};
 } // namespace unit
 
 /// Electrical resistance, stored in ohms (thousandths of a kiloohm), up to 2.1 Gohm.
 using Resistance = Quantity<unit::Kiloohm>;
+
+/// Voltage, stored in microvolts (thousandths of a millivolt), up to 2,147 V.
+using Voltage = Quantity<unit::Millivolt>;
+
+/// How much a voltage changes with temperature, stored in microvolts per kelvin.
+using VoltagePerKelvin = Quantity<unit::MillivoltPerKelvin>;
 
 inline namespace literals {
 
@@ -123,6 +131,19 @@ template <char... Text> constexpr Resistance operator""_kohm() {
 /// `330_ohm`: a resistance, in whole ohms.
 template <char... Text> constexpr Resistance operator""_ohm() {
     return Resistance::from_thousandths(detail::literal<1, 1, 0, false, Text...>());
+}
+
+/// `500_mV`: a voltage.
+template <char... Text> constexpr Voltage operator""_mV() {
+    return Voltage::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `3.3_V`: a voltage.
+template <char... Text> constexpr Voltage operator""_V() {
+    return Voltage::from_thousandths(detail::literal<1'000'000, 1, 0, false, Text...>());
+}
+/// `10_mV_per_K`: a slope, the same for each degree Celsius.
+template <char... Text> constexpr VoltagePerKelvin operator""_mV_per_K() {
+    return VoltagePerKelvin::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
 }
 
 } // namespace literals
