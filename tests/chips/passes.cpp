@@ -87,12 +87,17 @@ Bytes run_on_desk(const Bytes& passes) {
 Bytes run_from_rig_file(const Bytes& passes) {
     const rig::Rig rig = heat_lamp_rig();
     rig::RunningRig running(rig);
+    const rig::RigFile chip = rig::parse_rig("[sense.air]\npart = \"linear_chip\"\npin = \"ADC1\"\n"
+                                             "slope = \"10 mV/K\"\nat_zero = \"500 mV\"\n"
+                                             "reference = \"3.3 V\"\n");
+    rig::RunningRig running_chip(chip.rig);
     return each(passes, [&](const uint8_t* in, uint8_t* out) {
         const Sample sample = feed::sample_of(in);
         running.pass(feed::time_of(in), &sample);
+        running_chip.pass(feed::time_of(in), &sample);
         const Switching lamp = running.switchings().front();
         feed::pack_out(out, running.readings().front(), running.truths().front(), lamp,
-                       rig.drives.front().spec.level(lamp.value));
+                       rig.drives.front().spec.level(lamp.value), running_chip.readings().front());
     });
 }
 

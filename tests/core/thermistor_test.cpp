@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Thermistors against the Beta model in double precision.
+// Thermistors and linear chips against their formulas in double precision.
 #include <zorilla/sense/sense.hpp>
 
 #include <gtest/gtest.h>
@@ -35,9 +35,8 @@ struct Part {
     }
 };
 
-struct Table {
-    explicit Table(const ThermistorSpec& part)
-        : spec(part), plan(spec.plan()), entries(plan.entries) {
+template <class Spec> struct Table {
+    explicit Table(const Spec& part) : spec(part), plan(spec.plan()), entries(plan.entries) {
         fill_table(spec.curve(), plan, entries.data());
     }
     Reading<Temperature> read(int code) const {
@@ -45,7 +44,7 @@ struct Table {
             spec.wire_ends(), plan, [this](uint16_t i) { return entries[i]; },
             Sample(static_cast<uint16_t>(code)));
     }
-    ThermistorSpec spec;
+    Spec spec;
     TablePlan plan;
     std::vector<int16_t> entries;
 };
@@ -85,7 +84,7 @@ TEST(Thermistor, is_as_close_to_the_model_as_it_says_for_any_part_on_any_convert
         ASSERT_TRUE(spec.is_possible());
         if (!spec.wires_can_be_told())
             continue;
-        const Table table(spec);
+        const Table<ThermistorSpec> table(spec);
         if (!table.plan.close_enough)
             continue;
         ++parts;
@@ -111,7 +110,7 @@ TEST(Thermistor, is_as_close_to_the_model_as_it_says_for_any_part_on_any_convert
 
 TEST(Thermistor, tells_broken_and_shorted_wires_from_cold_and_hot_on_either_side) {
     const auto part = thermistor(10_kohm, 3950_K).bits(10).range(-30_degC, 80_degC);
-    const Table up(part.pull_up(10_kohm)), down(part.pull_down(10_kohm));
+    const Table<ThermistorSpec> up(part.pull_up(10_kohm)), down(part.pull_down(10_kohm));
     const struct {
         int code;
         Health with_pull_up, with_pull_down;
@@ -136,14 +135,17 @@ constexpr auto narrow = thermistor(10_kohm, 3950_K).pull_up(10_kohm).bits(8).acc
 constexpr auto common = thermistor(10_kohm, 3950_K).pull_up(10_kohm).bits(10);
 constexpr auto wide =
     thermistor(100_kohm, 4250_K).pull_down(47_kohm).bits(16).range(-20_degC, 80_degC);
+constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(5_V);
+static_assert(LinearChip<chip>::largest_error() <= 0.01_K);
+static_assert(LinearChip<chip>::plan.entries == 3, "a line needs no more");
 static_assert(Thermistor<narrow>::largest_error() <= 0.1_K);
 static_assert(Thermistor<common>::largest_error() <= 0.05_K);
 static_assert(Thermistor<wide>::largest_error() <= 0.05_K);
 
-template <const ThermistorSpec& Spec> void expect_same_as_at_run_time() {
-    const Table table(Spec);
-    const Thermistor<Spec> compiled;
-    for (int code = 0; code <= Spec.full_scale(); ++code) {
+template <class Compiled, class Spec> void expect_same_as_at_run_time(const Spec& spec) {
+    const Table<Spec> table(spec);
+    const Compiled compiled;
+    for (int code = 0; code <= spec.full_scale(); ++code) {
         const auto a = compiled.read(Sample(static_cast<uint16_t>(code)));
         const auto b = table.read(code);
         ASSERT_EQ(a.health(), b.health()) << code;
@@ -153,9 +155,10 @@ template <const ThermistorSpec& Spec> void expect_same_as_at_run_time() {
 }
 
 TEST(Thermistor, has_the_same_table_from_the_compiler_as_at_run_time) {
-    expect_same_as_at_run_time<narrow>();
-    expect_same_as_at_run_time<common>();
-    expect_same_as_at_run_time<wide>();
+    expect_same_as_at_run_time<Thermistor<narrow>>(narrow);
+    expect_same_as_at_run_time<Thermistor<common>>(common);
+    expect_same_as_at_run_time<Thermistor<wide>>(wide);
+    expect_same_as_at_run_time<LinearChip<chip>>(chip);
 }
 
 TEST(Thermistor, finds_the_code_of_a_temperature_and_its_distance_from_the_ends) {
@@ -172,6 +175,45 @@ TEST(Thermistor, finds_the_code_of_a_temperature_and_its_distance_from_the_ends)
         EXPECT_LE(spec.counts_inside(124.9_degC), 1);
         EXPECT_LT(spec.counts_inside(-55_degC), 0);
     }
+}
+
+TEST(LinearChip, is_within_a_hundredth_of_its_line_for_any_chip_on_any_converter) {
+    std::mt19937 random(23);
+    const auto between = [&](int low, int high) {
+        return std::uniform_int_distribution<int>(low, high)(random);
+    };
+    int chips = 0;
+    for (int attempt = 0; attempt < 1000; ++attempt) {
+        const int slope = between(0, 1) == 0 ? between(1000, 30'000) : -between(1000, 30'000);
+        const int at_zero = between(-500'000, 3'000'000), reference = between(1'000'000, 5'000'000);
+        const int bits = between(8, 16), low = between(-40'000, 50'000);
+        const int high = low + between(10'000, 100'000);
+        const LinearChipSpec spec =
+            linear_chip(VoltagePerKelvin::from_thousandths(slope),
+                        Voltage::from_thousandths(at_zero))
+                .reference(Voltage::from_thousandths(reference))
+                .bits(static_cast<uint8_t>(bits))
+                .range(Temperature::from_thousandths(low), Temperature::from_thousandths(high));
+        ASSERT_TRUE(spec.is_possible());
+        if (!spec.wires_can_be_told() || !spec.plan().close_enough)
+            continue;
+        ++chips;
+        const Table<LinearChipSpec> table(spec);
+        for (int code = 0; code <= spec.full_scale(); ++code) {
+            const double exact =
+                (code * 1.0 * reference / std::pow(2.0, bits) - at_zero) * 1000.0 / slope;
+            if (std::min(std::fabs(exact - low), std::fabs(exact - high)) < 2)
+                continue; // either answer is right
+            const auto reading = table.read(code);
+            ASSERT_EQ(reading.ok(), exact >= low && exact <= high) << code;
+            if (reading.ok()) {
+                ASSERT_LE(std::fabs(reading.value_or({}).thousandths() - exact), 10.51) << code;
+            }
+        }
+        EXPECT_EQ(table.read(0).health(), Health::short_circuit);
+        EXPECT_EQ(table.read(spec.full_scale()).health(), Health::open_circuit);
+    }
+    EXPECT_GT(chips, 200) << "too few of the random chips were usable";
 }
 
 TEST(ThermistorSpec, knows_what_cannot_be_right) {

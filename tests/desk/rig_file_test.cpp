@@ -132,6 +132,27 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
     }
 }
 
+TEST(RigFile, knows_linear_chips) {
+    const std::string chip = "[sense.air]\npart = \"linear_chip\"\npin = \"ADC1\"\n"
+                             "slope = \"5 mV/degF\"\nat_zero = \"0.41 V\"\n";
+    const rig::RigFile file = rig::parse_rig(chip + "reference = \"5 V\"\n");
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    const int code = file.rig.senses[0].code_at(50_degC);
+    EXPECT_EQ(code, 177) << "410 mV and 9 mV for each of 50 degrees are 860 mV of 5,000";
+    const struct {
+        const char* reference;
+        const char* said;
+    } wrong[] = {{"", "[sense.air] needs \"reference\""},
+                 {"reference = \"50 V\"\n", "\"reference\" must lie between 0.5 and 10 V"},
+                 {"reference = \"5 kohm\"\n", "is a resistance, but here a voltage is needed"},
+                 {"reference = \"1.1 V\"\n", "broken or shorted wire"}};
+    for (const auto& c : wrong) {
+        const rig::RigFile bad = rig::parse_rig(chip + c.reference);
+        ASSERT_EQ(bad.mistakes.size(), 1u) << c.reference;
+        EXPECT_TRUE(has(bad.mistakes[0].text, c.said)) << bad.mistakes[0].text;
+    }
+}
+
 TEST(RigFile, any_letter_may_stand_in_quotes_and_comments) {
     const rig::RigFile file =
         rig::parse_rig(with("name = \"Heat lamp\"", "name = \"Wärmelampe \\\" ø\" # für Hühner"));

@@ -52,6 +52,10 @@ TEST(Mistakes, do_not_compile_and_say_why) {
          "3950_K).pull_up(10_kohm).bits(16).accuracy(0.001_K);"
          "Thermistor<p> t;",
          "ask for less .accuracy()"},
+        {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV).reference(5_V); LinearChip<c> t;",
+         ""},
+        {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV); LinearChip<c> t;",
+         "say against which voltage"},
         {"constexpr Duration d = 25_h * 24;", "overflow_in_a_constant"},
         {"constexpr Duration d = 600_h;", "too large for its unit"},
         {"constexpr Resistance r = 0.5_ohm;", "finer than what its unit can hold"},

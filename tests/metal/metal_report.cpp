@@ -35,6 +35,7 @@ struct Column {
     std::string name;
     Cost conversion;
     Cost pass;
+    Cost chip; ///< a linear chip's conversion; the library only
     chips::Size size;
 };
 
@@ -43,19 +44,21 @@ constexpr uint16_t last_code = 975;  // -30 degC
 
 /// Takes the time between marks 1 and 2 (a conversion) and `from` and 4 (a whole pass).
 void follow_marks(chips::Atmega328p& chip, Column& column, uint8_t from) {
-    chip.on_mark = [&column, from, begin = std::array<uint64_t, 5>()](uint8_t mark,
+    chip.on_mark = [&column, from, begin = std::array<uint64_t, 7>()](uint8_t mark,
                                                                       uint64_t cycle) mutable {
         begin[mark] = cycle;
         // Less one cycle each, the mark itself.
         if (mark == 2)
             column.conversion.add(cycle - begin[1] - 1);
+        if (mark == 6)
+            column.chip.add(cycle - begin[5] - 1);
         if (mark == 4 && begin[from] != 0)
             column.pass.add(cycle - begin[from] - 1);
     };
 }
 
 Column measure_library(double& largest_error) {
-    Column out{"zorilla", {}, {}, chips::size_of(chips::firmware("heat_lamp"))};
+    Column out{"zorilla", {}, {}, {}, chips::size_of(chips::firmware("heat_lamp"))};
     chips::Atmega328p chip(chips::firmware("feed_atmega328p"));
     follow_marks(chip, out, 3);
     chips::Bytes in;
@@ -81,7 +84,7 @@ Column measure_library(double& largest_error) {
 }
 
 Column measure_twin(const std::string& name, const std::string& firmware) {
-    Column out{name, {}, {}, chips::size_of(chips::firmware(firmware))};
+    Column out{name, {}, {}, {}, chips::size_of(chips::firmware(firmware))};
     chips::Atmega328p chip(chips::firmware(firmware));
     chip.set_millivolts(3000);
     chip.run_for(250); // past the passes without a conversion
@@ -157,6 +160,7 @@ int main() {
         first_code, last_code, library.conversion.count);
 
     bound("conversion, mean cycles", library.conversion.mean(), 200, "");
+    bound("a linear chip's conversion, mean cycles", library.chip.mean(), 200, "");
     bound("largest error from -20 to 80 degC, against a double", largest_error, 0.05, " degC");
     bound("flash, against the usual twin", 1.0 * library.size.flash / usual.size.flash, 0.8, "");
     bound("flash, against the careful twin", 1.0 * library.size.flash / careful.size.flash, 1.3,
@@ -167,7 +171,8 @@ int main() {
 
     const chips::Bytes passes = chips::passes_to_compare();
     const chips::Bytes desk = chips::run_on_desk(passes);
-    fmt::print("The same decisions, bit for bit: value, health, truth, cause and pin level\n\n");
+    fmt::print("The same bit for bit: value, health, truth, cause, pin level, and a linear chip's "
+               "value\n\n");
     same("ATmega328P", passes, desk, chips::run_on_atmega328p(passes));
     same("Cortex-M0", passes, desk, chips::run_on_cortex_m0(passes));
     return all_kept ? 0 : 1;
