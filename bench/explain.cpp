@@ -41,6 +41,7 @@ void Explainer::follow(int64_t now) {
         const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off;
         if (waits != waits_[i].waiting)
             wait_changed(i, now, waits);
+        switched_before_[i] = switched_before_[i] || switchings[i].value == on;
     }
 }
 
@@ -54,8 +55,6 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
         ++wait.times;
     } else {
         wait.end = now;
-        if (running_.switchings()[drive].value == (wait.guard == Cause::minimum_off ? on : off))
-            switched_before_[drive] = true;
     }
 }
 
@@ -140,7 +139,10 @@ std::string Explainer::why_health(size_t index, Sample sample) const {
     case Health::ok: return "reads " + to_text(reading.value_or({}), 3);
     case Health::missing: return "no sample";
     case Health::open_circuit: return code + ": a wire is off or broken";
-    case Health::short_circuit: return code + ": the wires touch";
+    case Health::short_circuit:
+        return code + (std::holds_alternative<LinearChipSpec>(sense.spec)
+                           ? ": no supply, or the output touches ground"
+                           : ": the wires touch");
     case Health::out_of_range: break;
     }
     const bool at_low_end = (sample.code() < sense.plan.first_code) == sense.rising();

@@ -74,6 +74,20 @@ TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
                 has(figure, "cold below 4 degC") && has(figure, "heat_lamp"));
 }
 
+TEST(Tool, run_tells_which_rest_time_was_waited_for) {
+    const Folder folder;
+    std::string text = "time (min),roost (code)\n";
+    for (int minute = 0; minute < 30; ++minute)
+        text += fmt::format("{},{}\n", minute, minute < 10 || minute == 13 ? 680 : 790);
+    const Outcome run = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    EXPECT_TRUE(has(run.out, "0d 00:10:00  heat_lamp  on             claim 1, \"cold\": roost is "
+                             "-0.079 degC, below 4 degC\n"))
+        << run.out;
+    EXPECT_TRUE(has(run.out, "0d 00:18:00  heat_lamp  on             claim 1, \"cold\": roost is "
+                             "-0.079 degC, below 4 degC; waited 4 min for min_off\n"))
+        << run.out;
+}
+
 TEST(Tool, run_goes_on_after_a_bad_line_and_ends_with_1) {
     const Folder folder;
     const std::string trace =
