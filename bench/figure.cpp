@@ -42,6 +42,10 @@ std::string quoted(std::string_view text) {
     return out + "'";
 }
 
+std::string release_label_of(const rig::Decide& decide) {
+    return "lets go at " + rig::to_text(decide.spec.release, 0);
+}
+
 std::string label_of(const rig::Decide& decide) {
     return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
                        rig::to_text(decide.spec.threshold, 0));
@@ -206,8 +210,33 @@ std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
     return out;
 }
 
+/// What the axis of temperature has to show, in degrees: all readings and all points of decisions.
+std::pair<double, double> Figure::reach() const {
+    int32_t lowest = INT32_MAX, highest = INT32_MIN;
+    const auto include = [&](int32_t thousandths) {
+        lowest = std::min(lowest, thousandths);
+        highest = std::max(highest, thousandths);
+    };
+    for (const Slice& slice : slices_)
+        for (const Span& span : slice.senses)
+            if (span.lowest <= span.highest) {
+                include(span.lowest);
+                include(span.highest);
+            }
+    for (const rig::Decide& decide : rig_.decides) {
+        include(decide.spec.threshold.thousandths());
+        include(decide.spec.release.thousandths());
+    }
+    if (lowest > highest)
+        return {0, 1};
+    const double margin = std::max(0.06 * (highest / 1000.0 - lowest / 1000.0), 0.5);
+    return {lowest / 1000.0 - margin, highest / 1000.0 + margin};
+}
+
 std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& faults) const {
     std::string out;
+    const auto [bottom, top] = reach();
+    out += fmt::format("set yrange [{:.9g}:{:.9g}]\n", bottom, top);
     int object = 1;
     int label = 1;
     const auto write_label = [&](const std::string& text, const std::string& place) {
@@ -227,8 +256,7 @@ std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& f
                            "lc rgb '{1}'\n",
                            release, ink);
         write_label(label_of(decide), fmt::format("graph 1.01, first {} left", threshold));
-        write_label(fmt::format("lets go at {}", rig::to_text(decide.spec.release, 0)),
-                    fmt::format("graph 1.01, first {} left", release));
+        write_label(release_label_of(decide), fmt::format("graph 1.01, first {} left", release));
     }
     double free_from = -1; // where the next fault's name has room
     for (const Fault& fault : faults) {
@@ -244,14 +272,15 @@ std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& f
             fmt::format("{}: {}", rig_.senses[fault.sense].name, rig::to_text(fault.health)),
             fmt::format("first {:.9g}, graph 1.025 left", begin));
     }
-    out += "plot ";
+    // A line out of sight keeps gnuplot content where there was no healthy reading at all.
+    out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle", bottom - 1);
     for (size_t i = 0; i < rig_.senses.size(); ++i) {
         const size_t column = 2 + 3 * i;
-        out += fmt::format("{}$replay using 1:{}:{} with filledcurves fc rgb '{}' fs solid 0.3 "
+        out += fmt::format(", $replay using 1:{}:{} with filledcurves fc rgb '{}' fs solid 0.3 "
                            "noborder notitle, $replay using 1:{} with lines lw 1.6 dt {} lc rgb "
                            "'{}' title {} noenhanced",
-                           i == 0 ? "" : ", ", column + 1, column + 2, sense_colours[i % 4], column,
-                           i % 4 + 1, sense_colours[i % 4], quoted(rig_.senses[i].name));
+                           column + 1, column + 2, sense_colours[i % 4], column, i % 4 + 1,
+                           sense_colours[i % 4], quoted(rig_.senses[i].name));
     }
     return out + "\n";
 }
@@ -295,7 +324,8 @@ std::string Figure::script(const std::string& title) const {
     const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
-        longest_label = std::max(longest_label, label_of(decide).size());
+        longest_label =
+            std::max({longest_label, label_of(decide).size(), release_label_of(decide).size()});
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.

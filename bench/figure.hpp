@@ -7,6 +7,7 @@
 
 #include <cstdint>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace zorilla::bench {
@@ -53,6 +54,7 @@ class Figure {
     Slice empty_slice() const;
     void widen();
     Axis axis() const;
+    std::pair<double, double> reach() const;
     std::vector<Slice> filled() const;
     static std::vector<Fault> faults(const std::vector<Slice>& slices);
     std::string script(const std::string& title) const;

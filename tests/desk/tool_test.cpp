@@ -74,6 +74,20 @@ TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
                 has(figure, "cold below 4 degC") && has(figure, "heat_lamp"));
 }
 
+TEST(Tool, draws_a_figure_of_whatever_there_is) {
+    const Folder folder;
+    for (const char* rows : {"0,1023\n10,1023\n", "5,700\n", "5,700\n6,700\n", "0,\n1e6,3\n"}) {
+        const Outcome run = zorilla(
+            fmt::format("run {} --trace {} --figure {}", rig,
+                        folder.write("t.csv", "time (s),roost (code)\n" + std::string(rows)),
+                        folder / "f.svg"));
+        EXPECT_EQ(run.status, 0) << rows << run.err;
+        EXPECT_EQ(run.err, "") << rows;
+        // The threshold is in sight wherever the readings are.
+        EXPECT_TRUE(has(desk::read_all(folder / "f.svg"), "cold below 4 degC")) << rows;
+    }
+}
+
 TEST(Tool, run_tells_which_rest_time_was_waited_for) {
     const Folder folder;
     std::string text = "time (min),roost (code)\n";
