@@ -66,7 +66,6 @@ void OutputFile::write(std::string_view text) {
 }
 
 void OutputFile::commit() {
-    // A figure is written by another program, through the temporary name.
     const bool flushed = std::fflush(file_) == 0;
     const bool closed = std::fclose(file_) == 0;
     file_ = nullptr;

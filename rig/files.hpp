@@ -36,8 +36,6 @@ class OutputFile {
     void write(std::string_view text);
     /// Makes the file visible under its name. \throws InputError
     void commit();
-    /// Where the text is until `commit()`.
-    const std::string& temporary_path() const { return temporary_; }
 
   private:
     [[noreturn]] void fail();
