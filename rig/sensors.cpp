@@ -34,6 +34,14 @@ template <class Spec> bool finish(TableReader& keys, const Spec& spec, Sense& ou
     keys.expect(spec.accuracy_is_possible(), "accuracy", "between 0.001 K and 10 K");
     if (!spec.is_possible())
         return false;
+    if (!spec.codes_can_be_told()) {
+        keys.complain(fmt::format(
+            "{}: from {} to {} there are fewer than {} codes of the converter. "
+            "Widen \"range\", or choose a part, a resistor or a reference that "
+            "uses more of it",
+            keys.label(), to_text(spec.lowest(), 0), to_text(spec.highest(), 0), spec.least_codes));
+        return false;
+    }
     if (!spec.wires_can_be_told()) {
         keys.complain(fmt::format(
             "{}: from {} to {} the codes run from {} to {}; those within {} of an end cannot be "

@@ -145,7 +145,9 @@ TEST(RigFile, knows_linear_chips) {
     } wrong[] = {{"", "[sense.air] needs \"reference\""},
                  {"reference = \"50 V\"\n", "\"reference\" must lie between 0.5 and 10 V"},
                  {"reference = \"5 kohm\"\n", "is a resistance, but here a voltage is needed"},
-                 {"reference = \"1.1 V\"\n", "broken or shorted wire"}};
+                 {"reference = \"1.1 V\"\n", "broken or shorted wire"},
+                 {"reference = \"10 V\"\nrange = [\"0.1 degC\", \"10.1 degC\"]\n",
+                  "fewer than 10 codes of the converter"}};
     for (const auto& c : wrong) {
         const rig::RigFile bad = rig::parse_rig(chip + c.reference);
         ASSERT_EQ(bad.mistakes.size(), 1u) << c.reference;

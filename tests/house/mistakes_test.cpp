@@ -56,6 +56,9 @@ TEST(Mistakes, do_not_compile_and_say_why) {
          ""},
         {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV); LinearChip<c> t;",
          "say against which voltage"},
+        {"constexpr auto c = linear_chip(1_mV_per_K, 500_mV).reference(5_V).range(0_degC, 20_degC);"
+         "LinearChip<c> t;",
+         "the range covers fewer than 10 codes"},
         {"constexpr Duration d = 25_h * 24;", "overflow_in_a_constant"},
         {"constexpr Duration d = 600_h;", "too large for its unit"},
         {"constexpr Resistance r = 0.5_ohm;", "finer than what its unit can hold"},

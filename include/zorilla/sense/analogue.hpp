@@ -115,6 +115,12 @@ template <class Spec> class AnalogueTemperature {
         return first_code() >= margin && last_code() <= full_scale() - margin;
     }
 
+    /// Whether the range covers enough codes of the converter to tell temperatures apart at all.
+    constexpr bool codes_can_be_told() const {
+        return int32_t{last_code()} - first_code() + 1 >= least_codes;
+    }
+    static constexpr int32_t least_codes = 10;
+
     /// How many codes a temperature keeps from the nearer end of the range; negative if outside.
     constexpr int32_t counts_inside(Temperature t) const {
         const int32_t code = code_at(t);
@@ -156,18 +162,24 @@ read_temperature(const WireEnds& ends, const TablePlan& plan, EntryAt entry_at, 
 /// The common part of such sensors in a device: the table, built by the compiler and kept in
 /// program memory.
 template <const auto& Spec> class AnalogueTable {
+    static constexpr bool usable = Spec.is_possible() && Spec.codes_can_be_told();
+
     static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
     static_assert(Spec.range_is_possible(),
                   "the range must lie between -100 and 300 degC and span at least 10 K");
     static_assert(Spec.accuracy_is_possible(), "the accuracy must lie between 0.001 K and 10 K");
-    static_assert(!Spec.is_possible() || Spec.wires_can_be_told(),
+    static_assert(
+        !Spec.is_possible() || Spec.codes_can_be_told(),
+        "the range covers fewer than 10 codes of the converter: widen .range(), or choose "
+        "a part, a resistor or a reference that uses more of it");
+    static_assert(!usable || Spec.wires_can_be_told(),
                   "an end of the range cannot be told from a broken or shorted wire: narrow "
                   ".range(), or choose parts that bring it nearer to the middle of the converter");
 
   public:
     /// The layout of the table.
-    static constexpr TablePlan plan = Spec.is_possible() ? Spec.plan() : TablePlan{};
-    static_assert(!Spec.is_possible() || plan.close_enough,
+    static constexpr TablePlan plan = usable ? Spec.plan() : TablePlan{};
+    static_assert(!usable || plan.close_enough,
                   "no table of one kilobyte is that close to the model: ask for less .accuracy()");
 
     /// The codes of broken and shorted wires.
