@@ -5,6 +5,7 @@
 #pragma once
 
 #include "zorilla/decide/decide.hpp"
+#include "zorilla/derive/derive.hpp"
 #include "zorilla/drive/drive.hpp"
 #include "zorilla/sense/sense.hpp"
 #include "zorilla/units/units.hpp"

@@ -25,14 +25,15 @@ struct ProgramText {
 
 /// The name of a health, as it is written everywhere.
 inline ProgramText name_of(Health health) {
-    switch (health) {
-    case Health::ok: return ZORILLA_TEXT("ok");
-    case Health::missing: return ZORILLA_TEXT("missing");
-    case Health::open_circuit: return ZORILLA_TEXT("open circuit");
-    case Health::short_circuit: return ZORILLA_TEXT("short circuit");
-    case Health::out_of_range: break;
-    }
-    return ZORILLA_TEXT("out of range");
+    // One text after the other, in the order of the enumeration.
+    const char* at = ZORILLA_TEXT("ok\0missing\0open circuit\0short circuit\0out of range\0"
+                                  "warming up\0stale\0bad frame\0no echo\0too near\0too far\0"
+                                  "implausible\0stuck")
+                         .begin;
+    for (auto left = static_cast<uint8_t>(health); left > 0; --left)
+        while (detail::load_character(at++) != '\0') {
+        }
+    return ProgramText{at};
 }
 
 /// A line of at most `Size` characters; what does not fit is cut off.

@@ -61,6 +61,15 @@ template <class Q> struct ThresholdWithoutRelease {
 constexpr ThresholdWithoutRelease<Temperature> below(Temperature t) { return {Side::below, t}; }
 /// Yes over `t`; say where it lets go with `.release(...)`.
 constexpr ThresholdWithoutRelease<Temperature> above(Temperature t) { return {Side::above, t}; }
+/// The same for every other quantity: `above(25_ppm).release(15_ppm)`.
+template <class Unit>
+constexpr ThresholdWithoutRelease<Quantity<Unit>> below(Quantity<Unit> point) {
+    return {Side::below, point};
+}
+template <class Unit>
+constexpr ThresholdWithoutRelease<Quantity<Unit>> above(Quantity<Unit> point) {
+    return {Side::above, point};
+}
 
 /// The memory of one threshold; it belongs to a `ThresholdSpec`, which may be a constant or, on the
 /// desk, come from a rig file.

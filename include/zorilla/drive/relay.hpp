@@ -4,17 +4,12 @@
 #pragma once
 
 #include "zorilla/drive/claim.hpp"
+#include "zorilla/units/level.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
 
 namespace zorilla {
-
-/// The level of a pin.
-enum class Level : uint8_t { low, high };
-
-inline constexpr Level active_low = Level::low;
-inline constexpr Level active_high = Level::high;
 
 /// A relay as it is wired, and the times that its part and its load need.
 ///

@@ -38,12 +38,15 @@ struct LinearCurve {
 /// A code near 0 is a short circuit: no supply, or the output on ground. A code near full scale is
 /// an open circuit; for a broken wire to read so, the pin needs a weak pull-up, such as 1 Mohm.
 /// Without it the pin floats, and no software can tell.
-class LinearChipSpec : public AnalogueTemperature<LinearChipSpec> {
+class LinearChipSpec : public AnalogueSensor<LinearChipSpec, Temperature> {
   public:
+    static constexpr Temperature smallest = -100_degC, largest = 300_degC;
+    static constexpr TemperatureDifference least_span = 10_K;
+
     /// \param slope    -1,000 to 1,000 mV per degree, not within 0.1 of 0
     /// \param at_zero  its voltage at 0 degC, -5 to 5 V; may be what the line would give there
     constexpr LinearChipSpec(VoltagePerKelvin slope, Voltage at_zero)
-        : AnalogueTemperature(0.01_K), slope_(slope), at_zero_(at_zero) {}
+        : AnalogueSensor(-40_degC, 125_degC, 0.01_K), slope_(slope), at_zero_(at_zero) {}
 
     /// The converter's reference, 0.5 to 10 V. Needed: a wrong one makes every degree wrong.
     constexpr LinearChipSpec reference(Voltage v) const {

@@ -7,6 +7,8 @@
 
 namespace zorilla::detail {
 
+inline constexpr int64_t ln_two = 744'261'118; // ln 2 in units of 2^-30
+
 /// ln(x) for x from 1 up, in units of 2^-30; the error is below 2e-8.
 /// For building tables, at compile time or on the desk; not meant for a pass on a chip.
 ///
@@ -26,8 +28,29 @@ constexpr int64_t natural_log(uint32_t x) {
         one +
         (z2 * (one / 3 + (z2 * (one / 5 + (z2 * (one / 7 + (z2 * tail >> 31)) >> 31)) >> 31)) >>
          31);
-    const int64_t ln_two = 744'261'118; // ln 2 in units of 2^-30
     return (z * series >> 31) + (exponent + (upper ? 1 : 0)) * ln_two;
+}
+
+/// e^x rounded to a whole number, for x in units of 2^-30; at most 2^31 - 1. Relative error below
+/// 2e-7. For building tables, like `natural_log`.
+///
+/// e^x = 2^k e^r with r from 0 to ln 2, and e^r by its power series (Abramowitz and Stegun, Handbook
+/// of Mathematical Functions, 4.2.1).
+constexpr int64_t natural_exponential(int64_t x) {
+    const int64_t most = 0x7fff'ffff;
+    if (x < -2 * ln_two)
+        return 0;
+    const int64_t k = x < 0 ? -((-x + ln_two - 1) / ln_two) : x / ln_two;
+    if (k >= 31)
+        return most;
+    const int64_t r = x - k * ln_two;
+    const int64_t one = int64_t{1} << 30;
+    int64_t sum = one;
+    for (int64_t term = 12; term > 0; --term)
+        sum = one + sum * r / term / one;
+    const int64_t down = 30 - k;
+    const int64_t rounded = (sum + (int64_t{1} << down >> 1)) >> down;
+    return rounded > most ? most : rounded;
 }
 
 } // namespace zorilla::detail

@@ -111,6 +111,21 @@ struct Kiloohm {};
 struct Millivolt {};
 struct MillivoltPerKelvin {};
 struct Second {};
+struct Percent {};
+struct PercentPerKelvin {};
+struct PercentRelativeHumidity {};
+struct MillivoltPerPercent {};
+struct Lux {};
+struct NanoamperePerLux {};
+struct Millimetre {};
+struct PartPerMillion {};
+struct TurnPerMinute {};
+struct Hertz {};
+struct GramPerCubicMetre {};
+struct CubicMetrePerHour {};
+struct Watt {};
+struct Times {};
+template <class Unit> struct PerMinute {};
 } // namespace unit
 
 /// Electrical resistance, stored in ohms (thousandths of a kiloohm), up to 2.1 Gohm.
@@ -121,6 +136,48 @@ using Voltage = Quantity<unit::Millivolt>;
 
 /// How much a voltage changes with temperature, stored in microvolts per kelvin.
 using VoltagePerKelvin = Quantity<unit::MillivoltPerKelvin>;
+
+/// A share of a whole, stored in thousandths of a percent.
+using Percentage = Quantity<unit::Percent>;
+
+/// How much of its value a part loses with each kelvin, stored in thousandths of a percent.
+using PercentPerKelvin = Quantity<unit::PercentPerKelvin>;
+
+/// Relative humidity, stored in thousandths of a percent; 100 % is saturated air.
+using RelativeHumidity = Quantity<unit::PercentRelativeHumidity>;
+
+/// How much a voltage changes with relative humidity, stored in microvolts per percent.
+using VoltagePerPercent = Quantity<unit::MillivoltPerPercent>;
+
+/// Illuminance, stored in millilux, up to 2,147 klx.
+using Illuminance = Quantity<unit::Lux>;
+
+/// What a phototransistor lets through, stored in picoampere per lux.
+using CurrentPerLux = Quantity<unit::NanoamperePerLux>;
+
+/// A length, stored in micrometres (thousandths of a millimetre), up to 2,147 m.
+using Length = Quantity<unit::Millimetre>;
+
+/// A concentration by volume, stored in thousandths of a part per million.
+using Concentration = Quantity<unit::PartPerMillion>;
+
+/// How fast something turns, stored in thousandths of a turn per minute.
+using TurningSpeed = Quantity<unit::TurnPerMinute>;
+
+/// How often something happens, stored in thousandths of a hertz.
+using Frequency = Quantity<unit::Hertz>;
+
+/// The water in air, stored in milligrams per cubic metre.
+using AbsoluteHumidity = Quantity<unit::GramPerCubicMetre>;
+
+/// A stream of air, stored in litres per hour (thousandths of a cubic metre per hour).
+using AirFlow = Quantity<unit::CubicMetrePerHour>;
+
+/// Power, stored in milliwatts, up to 2.1 MW.
+using Power = Quantity<unit::Watt>;
+
+/// A bare ratio, stored in thousandths.
+using Ratio = Quantity<unit::Times>;
 
 inline namespace literals {
 
@@ -144,6 +201,74 @@ template <char... Text> constexpr Voltage operator""_V() {
 /// `10_mV_per_K`: a slope, the same for each degree Celsius.
 template <char... Text> constexpr VoltagePerKelvin operator""_mV_per_K() {
     return VoltagePerKelvin::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `1.5_Mohm`: a resistance.
+template <char... Text> constexpr Resistance operator""_Mohm() {
+    return Resistance::from_thousandths(detail::literal<1'000'000, 1, 0, false, Text...>());
+}
+/// `40_percent`: a share of a whole.
+template <char... Text> constexpr Percentage operator""_percent() {
+    return Percentage::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `0.22_percent_per_K`: how much of its value a part loses with each kelvin.
+template <char... Text> constexpr PercentPerKelvin operator""_percent_per_K() {
+    return PercentPerKelvin::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `65_percent_RH`: a relative humidity.
+template <char... Text> constexpr RelativeHumidity operator""_percent_RH() {
+    return RelativeHumidity::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `31_mV_per_percent`: a slope over relative humidity.
+template <char... Text> constexpr VoltagePerPercent operator""_mV_per_percent() {
+    return VoltagePerPercent::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `200_lx`: an illuminance.
+template <char... Text> constexpr Illuminance operator""_lx() {
+    return Illuminance::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `500_nA_per_lx`: a phototransistor's sensitivity.
+template <char... Text> constexpr CurrentPerLux operator""_nA_per_lx() {
+    return CurrentPerLux::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `25_mm`: a length.
+template <char... Text> constexpr Length operator""_mm() {
+    return Length::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `40_cm`: a length.
+template <char... Text> constexpr Length operator""_cm() {
+    return Length::from_thousandths(detail::literal<10'000, 1, 0, false, Text...>());
+}
+/// `1.2_m`: a length.
+template <char... Text> constexpr Length operator""_m() {
+    return Length::from_thousandths(detail::literal<1'000'000, 1, 0, false, Text...>());
+}
+/// `400_ppm`: a concentration by volume.
+template <char... Text> constexpr Concentration operator""_ppm() {
+    return Concentration::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `1200_rpm`: a turning speed.
+template <char... Text> constexpr TurningSpeed operator""_rpm() {
+    return TurningSpeed::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `50_Hz`: a frequency.
+template <char... Text> constexpr Frequency operator""_Hz() {
+    return Frequency::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `9.4_g_per_m3`: water in air.
+template <char... Text> constexpr AbsoluteHumidity operator""_g_per_m3() {
+    return AbsoluteHumidity::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `80_m3_per_h`: a stream of air.
+template <char... Text> constexpr AirFlow operator""_m3_per_h() {
+    return AirFlow::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `150_W`: a power.
+template <char... Text> constexpr Power operator""_W() {
+    return Power::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `3.6_times`: a ratio.
+template <char... Text> constexpr Ratio operator""_times() {
+    return Ratio::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
 }
 
 } // namespace literals

@@ -14,6 +14,14 @@ enum class Health : uint8_t {
     open_circuit,  ///< the wire to the sensor is off or broken
     short_circuit, ///< the sensor's wires touch
     out_of_range,  ///< the sample lies outside what this sensor is declared to measure
+    warming,       ///< the sensor has not been powered for long enough
+    stale,         ///< the last good value is older than it may be
+    bad_frame,     ///< bits arrived, but their checksum or timing is wrong
+    no_echo,       ///< the ranger heard nothing come back
+    too_near,      ///< the echo came from within the ranger's blind zone
+    too_far,       ///< the echo came from beyond the ranger's far limit
+    implausible,   ///< the value has jumped further than what is measured can
+    stuck,         ///< the value has not moved for longer than a live sensor holds still
 };
 
 /// A value that can only be looked at where its health is dealt with.

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/decimal.hpp"
+#include "zorilla/units/level.hpp"
 #include "zorilla/units/program_memory.hpp"
 #include "zorilla/units/quantity.hpp"
 #include "zorilla/units/reading.hpp"

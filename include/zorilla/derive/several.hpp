@@ -1,0 +1,108 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// One value of several sensors: mean, least and most.
+#pragma once
+
+#include "zorilla/units/reading.hpp"
+#include "zorilla/units/temperature.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+namespace detail {
+
+/// `a / b` rounded down, for a `b` of 1 to 16, by shifts and subtractions: shorter than a chip's general
+/// division, which may round either way.
+constexpr int32_t divide_small(int32_t a, uint8_t b) {
+    // ~a is -a - 1, and floor(a / b) is ~(~a / b).
+    const bool below = a < 0;
+    auto left = below ? ~static_cast<uint32_t>(a) : static_cast<uint32_t>(a);
+    uint32_t out = 0;
+    uint8_t rest = 0;
+    for (uint8_t i = 0; i < 32; ++i) {
+        rest = static_cast<uint8_t>(rest << 1 | left >> 31);
+        left <<= 1;
+        out <<= 1;
+        if (rest >= b) {
+            rest = static_cast<uint8_t>(rest - b);
+            out |= 1;
+        }
+    }
+    return below ? static_cast<int32_t>(~out) : static_cast<int32_t>(out);
+}
+
+/// Joins the healthy ones of up to 16 readings, if there are at least `needed` of them; otherwise
+/// the health of the first that is not.
+template <class Q, class Join>
+constexpr Reading<Q> joined(const Reading<Q>* readings, uint8_t count, uint8_t needed, Join join) {
+    uint8_t healthy = 0;
+    Health why = Health::missing;
+    bool faulty = false;
+    for (uint8_t i = 0; i < count; ++i) {
+        if (readings[i].ok()) {
+            ++healthy;
+        } else if (!faulty) {
+            faulty = true;
+            why = readings[i].health();
+        }
+    }
+    if (healthy < needed || healthy == 0)
+        return Reading<Q>::without_value(why);
+    return Reading<Q>::of_bounded(Q::from_thousandths(join(healthy)));
+}
+
+} // namespace detail
+
+/// The mean of up to 16 readings.
+/// \param needed  how many must be healthy; the others are left out. Default: all
+template <class Q, uint8_t N> Reading<Q> mean(const Reading<Q> (&list)[N], uint8_t needed = N) {
+    return mean(list, N, needed);
+}
+template <class Q> Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t needed) {
+    return detail::joined(list, count, needed, [&](uint8_t healthy) {
+        // Whole parts and rests apart: the sum of sixteen stays within 32 bits.
+        int32_t whole = 0;
+        int32_t rest = 0;
+        for (uint8_t i = 0; i < count; ++i)
+            if (list[i].ok()) {
+                const int32_t value = list[i].value_or(Q{}).thousandths();
+                whole += value >> 4;
+                rest += value & 15;
+            }
+        // (16 whole + rest) / healthy, rounded down to a sixteenth of a count and then to the nearest.
+        const int32_t part = detail::divide_small(whole, healthy);
+        rest += (whole - part * healthy) * 16;
+        return part * 16 + detail::divide_small(rest + healthy / 2, healthy);
+    });
+}
+
+/// The least of several readings, with the same rule.
+template <class Q> Reading<Q> least(const Reading<Q>* list, uint8_t count, uint8_t needed) {
+    return detail::joined(list, count, needed, [&](uint8_t) {
+        int32_t out = detail::largest_int32;
+        for (uint8_t i = 0; i < count; ++i)
+            if (list[i].ok() && list[i].value_or(Q{}).thousandths() < out)
+                out = list[i].value_or(Q{}).thousandths();
+        return out;
+    });
+}
+template <class Q, uint8_t N> Reading<Q> least(const Reading<Q> (&list)[N], uint8_t needed = N) {
+    return least(list, N, needed);
+}
+
+/// The most of several readings, with the same rule.
+template <class Q> Reading<Q> most(const Reading<Q>* list, uint8_t count, uint8_t needed) {
+    return detail::joined(list, count, needed, [&](uint8_t) {
+        int32_t out = detail::smallest_int32;
+        for (uint8_t i = 0; i < count; ++i)
+            if (list[i].ok() && list[i].value_or(Q{}).thousandths() > out)
+                out = list[i].value_or(Q{}).thousandths();
+        return out;
+    });
+}
+template <class Q, uint8_t N> Reading<Q> most(const Reading<Q> (&list)[N], uint8_t needed = N) {
+    return most(list, N, needed);
+}
+
+} // namespace zorilla

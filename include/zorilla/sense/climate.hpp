@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Air temperature as the argument of a table, shared by all that is corrected by it.
+#pragma once
+
+#include "zorilla/sense/powers.hpp"
+#include "zorilla/units/temperature.hpp"
+
+#include <stdint.h>
+
+namespace zorilla::detail {
+
+inline constexpr int32_t coldest_climate = -40'000; // in thousandths of a degree Celsius
+inline constexpr int32_t hottest_climate = 85'000;
+inline constexpr uint16_t last_climate_argument = (hottest_climate - coldest_climate) / 2;
+
+/// Whether a temperature is one that air and its sensors have.
+constexpr bool in_climate(Temperature t) {
+    return t.thousandths() >= coldest_climate && t.thousandths() <= hottest_climate;
+}
+/// The argument of a temperature that is: steps of 0.002 degC from the coldest.
+constexpr uint16_t climate_argument(Temperature t) {
+    return static_cast<uint16_t>(static_cast<uint32_t>(t.thousandths() - coldest_climate) >> 1);
+}
+/// Back again, in thousandths of a degree Celsius.
+constexpr int32_t climate_temperature(uint16_t argument) {
+    return coldest_climate + 2 * int32_t{argument};
+}
+
+} // namespace zorilla::detail

@@ -1,0 +1,445 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Gas sensors with a heated layer whose resistance goes with the concentration by a power law.
+#pragma once
+
+#include "zorilla/sense/divider.hpp"
+#include "zorilla/sense/humidity_frame.hpp"
+#include "zorilla/sense/light.hpp"
+#include "zorilla/units/temperature.hpp"
+#include "zorilla/units/time.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// One point of a data sheet's log-log curve: a concentration, and Rs / R0 there.
+struct GasPoint {
+    Concentration concentration;
+    Ratio ratio;
+};
+constexpr GasPoint gas_point(Concentration c, Ratio rs_over_r0) { return {c, rs_over_r0}; }
+
+/// A gas sensor as its data sheet gives it and as it is wired.
+///
+///     constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+///                               .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_min)
+///                               .range(5_ppm, 300_ppm);
+///     GasSensor<nose> ammonia(30_kohm); // R0, from a calibration in clean air
+///
+/// Within 1 % of the straight line through both points in the log-log plane; a real sensor is good
+/// for a factor of two, and answers to other gases too.
+class GasSpec : public InDivider<GasSpec> {
+  public:
+    constexpr GasSpec(GasPoint a, GasPoint b) : a_(a), b_(b) {}
+
+    /// The width of the converter, 8 to 16 bits. Default: 10.
+    constexpr GasSpec bits(uint8_t converter_bits) const {
+        GasSpec out = *this;
+        out.bits_ = converter_bits;
+        return out;
+    }
+    /// Rs / R0 in clean air, from the data sheet, 0.1 to 100. Default: 1. Used by `CleanAir` only.
+    constexpr GasSpec clean_air(Ratio rs_over_r0) const {
+        GasSpec out = *this;
+        out.clean_ = rs_over_r0;
+        return out;
+    }
+    /// How long its heater needs before it may be trusted, up to 24 days. Default: 3 min.
+    constexpr GasSpec warm_up(Duration d) const {
+        GasSpec out = *this;
+        out.warm_up_ = d;
+        return out;
+    }
+    /// What is to be measured; outside, the reading is out of range. Default: as far as the points
+    /// of the curve, and a tenth of the lower one.
+    constexpr GasSpec range(Concentration lowest, Concentration highest) const {
+        GasSpec out = *this;
+        out.lowest_ = lowest;
+        out.highest_ = highest;
+        return out;
+    }
+
+    constexpr Concentration lowest() const {
+        return lowest_ != Concentration{} ? lowest_
+                                          : Concentration::from_thousandths(lower().thousandths() / 10);
+    }
+    constexpr Concentration highest() const {
+        return highest_ != Concentration{} ? highest_ : upper();
+    }
+    constexpr Duration warm_up() const { return warm_up_; }
+    constexpr Ratio clean_air() const { return clean_; }
+    constexpr Resistance load() const { return divider_.pull; }
+    constexpr const Divider& divider() const { return divider_; }
+
+    constexpr bool bits_are_possible() const { return bits_ >= 8 && bits_ <= 16; }
+    constexpr bool points_are_possible() const {
+        const bool sizes = lower() >= 0.1_ppm && upper() <= 1'000'000_ppm &&
+                           within_table(a_.ratio) && within_table(b_.ratio) &&
+                           a_.concentration != b_.concentration && a_.ratio != b_.ratio;
+        if (!sizes)
+            return false;
+        const int32_t e = exponent();
+        return e >= 4096 / 5 && e <= 7 * 4096;
+    }
+    constexpr bool divider_is_possible() const {
+        return divider_.is_possible() && !divider_.sensor_to_ground;
+    }
+    constexpr bool voltages_are_possible() const { return divider_.voltages_are_possible(); }
+    constexpr bool clean_air_is_possible() const { return clean_ >= 0.1_times && clean_ <= 100_times; }
+    constexpr bool warm_up_is_possible() const {
+        return warm_up_ >= Duration{} && warm_up_ <= 24_h * 24;
+    }
+    constexpr bool range_is_possible() const {
+        return lowest() >= 0.01_ppm && highest() <= 1'000'000_ppm && lowest() < highest();
+    }
+    constexpr bool is_possible() const {
+        return bits_are_possible() && points_are_possible() && divider_is_possible() &&
+               voltages_are_possible() && clean_air_is_possible() && warm_up_is_possible() &&
+               range_is_possible();
+    }
+    static constexpr bool zero_is_possible(Resistance r0) {
+        return r0 >= 10_ohm && r0 <= Divider::largest_resistance;
+    }
+
+    constexpr uint16_t full_scale() const {
+        return static_cast<uint16_t>((uint32_t{1} << bits_) - 1);
+    }
+    /// Codes below and above which a wire is off or shorted. In use the layer goes from a
+    /// thousandth to a hundred times the load, so only the last codes are taken for faults.
+    constexpr CodeRange code_range() const {
+        const uint16_t top = divider_.top_code(full_scale());
+        const auto margin = static_cast<uint16_t>(bits_ >= 10 ? (top + 1U) >> 8 : 2);
+        return {margin, static_cast<uint16_t>(top - margin),
+                WireEnds{margin, static_cast<uint16_t>(top - margin), false}};
+    }
+
+    /// log2(ppm thousandths) = offset - exponent * log2(Rs / R0), as the chip works with it.
+    constexpr PowerLaw law() const {
+        return {(uint32_t{full_scale()} + 1) * divider_.supply_parts(),
+                static_cast<uint16_t>(divider_.reference_parts()), false, offset(),
+                static_cast<int16_t>(exponent())};
+    }
+
+  private:
+    friend InDivider<GasSpec>;
+    static constexpr bool within_table(Ratio r) { return r >= 0.01_times && r <= 100_times; }
+    constexpr Concentration lower() const {
+        return a_.concentration < b_.concentration ? a_.concentration : b_.concentration;
+    }
+    constexpr Concentration upper() const {
+        return a_.concentration < b_.concentration ? b_.concentration : a_.concentration;
+    }
+    static constexpr int64_t log(int32_t thousandths) {
+        return detail::natural_log(static_cast<uint32_t>(thousandths));
+    }
+    /// In units of 2^-12.
+    constexpr int32_t exponent() const {
+        const int64_t rise = log(b_.concentration.thousandths()) - log(a_.concentration.thousandths());
+        const int64_t fall = log(a_.ratio.thousandths()) - log(b_.ratio.thousandths());
+        const int64_t e =
+            fall < 0 ? divide_rounded(-rise * 4096, -fall) : divide_rounded(rise * 4096, fall);
+        return e > 0x7fff || e < 0 ? 0 : static_cast<int32_t>(e);
+    }
+    /// In units of 2^-16.
+    constexpr int32_t offset() const {
+        const int64_t along = (log(a_.ratio.thousandths()) - log(1000)) * exponent() / 4096;
+        return static_cast<int32_t>(divide_rounded(
+            (log(a_.concentration.thousandths()) + along) * (int64_t{1} << 16), detail::ln_two));
+    }
+
+    GasPoint a_;
+    GasPoint b_;
+    uint8_t bits_ = 10;
+    Ratio clean_ = 1_times;
+    Duration warm_up_ = 3_min;
+    Concentration lowest_{};
+    Concentration highest_{};
+    Divider divider_{};
+};
+
+/// Starts a `GasSpec` from two points of the data sheet's curve for the gas in question.
+constexpr GasSpec gas_sensor(GasPoint a, GasPoint b) { return GasSpec(a, b); }
+
+/// How a gas sensor's resistance leans on temperature and humidity: the factor to Rs at each pair,
+/// as the data sheet draws it. Between the points its logarithm is taken as straight; beyond the
+/// ends it stays as at the end.
+template <uint8_t Temperatures, uint8_t Humidities> struct ClimateTable {
+    Temperature temperatures[Temperatures];
+    RelativeHumidity humidities[Humidities];
+    Ratio factors[Temperatures * Humidities]; ///< for each temperature, all humidities
+
+    static constexpr uint8_t rows = Temperatures, columns = Humidities;
+    constexpr bool is_possible() const {
+        for (uint8_t i = 1; i < Temperatures; ++i)
+            if (temperatures[i] - temperatures[i - 1] < 1_K ||
+                temperatures[i] - temperatures[i - 1] > 120_K)
+                return false;
+        for (uint8_t i = 1; i < Humidities; ++i)
+            if (humidities[i] - humidities[i - 1] < 1_percent_RH)
+                return false;
+        for (const Ratio& factor : factors)
+            if (factor < 0.1_times || factor > 10_times)
+                return false;
+        return Temperatures >= 2 && Humidities >= 2;
+    }
+};
+
+namespace detail {
+
+/// Such a table as a chip keeps it.
+template <uint8_t Rows, uint8_t Columns> struct ClimateEntries {
+    uint32_t row_at[Rows]; ///< in thousandths, as bits
+    uint32_t column_at[Columns];
+    uint32_t inverse_row[Rows]; ///< 2^28 / distance to the next
+    uint32_t inverse_column[Columns];
+    int16_t logs[Rows * Columns]; ///< log2 of the factor, in units of 2^-11
+};
+
+template <uint8_t R, uint8_t C>
+constexpr ClimateEntries<R, C> entries_of(const ClimateTable<R, C>& table) {
+    ClimateEntries<R, C> out{};
+    const auto inverse = [](uint32_t distance) {
+        return static_cast<uint32_t>(divide_rounded(int64_t{1} << 28, distance));
+    };
+    for (uint8_t i = 0; i < R; ++i)
+        out.row_at[i] = static_cast<uint32_t>(table.temperatures[i].thousandths());
+    for (uint8_t i = 0; i < C; ++i)
+        out.column_at[i] = static_cast<uint32_t>(table.humidities[i].thousandths());
+    for (uint8_t i = 0; i + 1 < R; ++i)
+        out.inverse_row[i] = inverse(out.row_at[i + 1] - out.row_at[i]);
+    for (uint8_t i = 0; i + 1 < C; ++i)
+        out.inverse_column[i] = inverse(out.column_at[i + 1] - out.column_at[i]);
+    for (uint8_t i = 0; i < R * C; ++i) {
+        const int64_t log = natural_log(static_cast<uint32_t>(table.factors[i].thousandths())) -
+                            natural_log(1000);
+        out.logs[i] = static_cast<int16_t>(divide_rounded(log * 2048, ln_two));
+    }
+    return out;
+}
+
+/// Where a value lies on an axis: the point before it, and how far along to the next, in 2^-12.
+struct Along {
+    uint8_t index;
+    int16_t share;
+};
+inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t count, int32_t value) {
+    const auto point = [points](int i) { return static_cast<int32_t>(load_long(points + i)); };
+    uint8_t i = 0;
+    while (i + 2 < count && value >= point(i + 1))
+        ++i;
+    const int32_t from = point(i);
+    if (value <= from)
+        return {i, 0};
+    if (value >= point(i + 1))
+        return {i, 4096};
+    const uint32_t way = static_cast<uint32_t>(value - from) >> 4;
+    return {i, static_cast<int16_t>((way * load_long(inverse + i)) >> 12)};
+}
+
+inline int16_t between(int16_t from, int16_t to, int16_t share) {
+    return static_cast<int16_t>(from + ((product(static_cast<int16_t>(to - from), share) + 2048) >> 12));
+}
+
+/// log2 of the factor in units of 2^-11.
+template <uint8_t R, uint8_t C>
+int16_t correction_at(const ClimateEntries<R, C>& e, Temperature t, RelativeHumidity h) {
+    const Along row = along(e.row_at, e.inverse_row, R, t.thousandths());
+    const Along column = along(e.column_at, e.inverse_column, C, h.thousandths());
+    const int16_t* at = &e.logs[row.index * C + column.index];
+    return between(between(load_entry(at), load_entry(at + 1), column.share),
+                   between(load_entry(at + C), load_entry(at + C + 1), column.share), row.share);
+}
+
+} // namespace detail
+
+/// The memory of one gas sensor; it belongs to a `GasSpec`.
+class GasState {
+  public:
+    /// \param r0  the layer's resistance that the curve is relative to, 10 ohm to 10 Mohm
+    GasState(const GasSpec& spec, Resistance r0) { set_zero(spec, r0); }
+
+    void set_zero(const GasSpec& spec, Resistance r0) {
+        log_of_zero_ = static_cast<int16_t>(
+            detail::log2_of(static_cast<uint32_t>(r0.thousandths())) -
+            detail::log2_of(static_cast<uint32_t>(spec.load().thousandths())));
+    }
+
+    /// \param correction  log2 of the climate's factor, in units of 2^-11
+    [[gnu::always_inline]] Reading<Concentration> read(const GasSpec& spec, const CodeRange& range,
+                                                       const PowerLaw& law, Instant now,
+                                                       Sample sample, int16_t correction) {
+        using Gas = Reading<Concentration>;
+        if (!running_) {
+            running_ = true;
+            since_ = now;
+        }
+        const Health health = range.health_of(sample);
+        if (health != Health::ok)
+            return Gas::without_value(health);
+        if (!warm_) {
+            if (now - since_ < spec.warm_up())
+                return Gas::without_value(Health::warming);
+            warm_ = true; // kept, so that a clock that wraps does not cool it down
+        }
+        const auto log =
+            static_cast<int16_t>(law.log_of_ratio(sample.code()) - log_of_zero_ - correction);
+        const Concentration value = Concentration::from_thousandths(law.value_at_log(log));
+        if (value < spec.lowest() || value > spec.highest())
+            return Gas::without_value(Health::out_of_range);
+        return Gas::of_bounded(value);
+    }
+
+  private:
+    Instant since_{};
+    int16_t log_of_zero_ = 0;
+    bool running_ = false;
+    bool warm_ = false;
+};
+
+/// A gas sensor in a device. RAM: eight bytes.
+template <const GasSpec& Spec> class GasSensor {
+    static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
+    static_assert(Spec.points_are_possible(),
+                  "the curve needs two different points, 0.1 ppm to 1,000,000 ppm and ratios of 0.01 "
+                  "to 100, that fall together: gas_point(10_ppm, 2.6_times), "
+                  "gas_point(200_ppm, 0.7_times)");
+    static_assert(Spec.divider_is_possible(),
+                  "say which load resistor goes from the pin to ground, 1 ohm to 10 Mohm: "
+                  ".pull_down(10_kohm); the sensor goes to the supply");
+    static_assert(Spec.voltages_are_possible(),
+                  "the divider's supply must lie between 1 and 24 V, the converter's reference "
+                  "between 0.5 and 10 V: .supplied(5_V, 3.3_V)");
+    static_assert(Spec.clean_air_is_possible(), "Rs / R0 in clean air must lie between 0.1 and 100");
+    static_assert(Spec.warm_up_is_possible(), "the warm-up must lie between 0 and 24 days");
+    static_assert(Spec.range_is_possible(), "the range must lie between 0.01 and 1,000,000 ppm, the "
+                                            "lower end first");
+    static constexpr CodeRange range = Spec.code_range();
+    static constexpr PowerLaw law = Spec.law();
+
+  public:
+    /// \param r0  the resistance that the curve is relative to; see `CleanAir`
+    explicit GasSensor(Resistance r0) : state_(Spec, r0) {}
+    void set_zero(Resistance r0) { state_.set_zero(Spec, r0); }
+
+    /// The concentration in the climate that the data sheet's curve was taken in.
+    [[gnu::always_inline]] Reading<Concentration> read(Instant now, Sample sample) {
+        return state_.read(Spec, range, law, now, sample, 0);
+    }
+    /// The concentration, corrected by a `ClimateTable`. A climate that is not healthy passes its
+    /// health on.
+    template <const auto& Table>
+    Reading<Concentration> read(Instant now, Sample sample, AirReading air) {
+        static_assert(Table.is_possible(),
+                      "a climate table needs two temperatures and two humidities or more, going up "
+                      "by at least 1, and factors of 0.1 to 10");
+        ZORILLA_PROGRAM_MEMORY static constexpr auto entries = detail::entries_of(Table);
+        if (!air.temperature.ok())
+            return Reading<Concentration>::without_value(air.temperature.health());
+        if (!air.humidity.ok())
+            return Reading<Concentration>::without_value(air.humidity.health());
+        return state_.read(Spec, range, law, now, sample,
+                           detail::correction_at(entries, air.temperature.value_or({}),
+                                                 air.humidity.value_or({})));
+    }
+
+  private:
+    GasState state_;
+};
+
+/// The guided step that finds a gas sensor's R0 in clean air: warm it up, put it into clean air,
+/// and hand it samples. It listens for a time and refuses a signal that still drifts.
+///
+///     CleanAir<nose> step(now);
+///     step.add(now, sample); // in each pass
+///     if (step.state() == CleanAirState::done)
+///         ammonia.set_zero(step.zero());
+enum class CleanAirState : uint8_t {
+    listening, ///< not over yet
+    done,      ///< `zero()` may be used
+    drifting,  ///< the resistance still moves by more than 2 %: wait longer, and begin again
+    unhealthy, ///< a wire is off or shorted: mend it, and begin again
+};
+
+class CleanAirStep {
+  public:
+    constexpr explicit CleanAirStep(Duration listen) : listen_(listen) {}
+
+    void add(const CodeRange& range, const PowerLaw& law, Instant now, Sample sample) {
+        if (state_ != CleanAirState::listening || !sample.taken())
+            return;
+        if (!running_) {
+            running_ = true;
+            since_ = now;
+        }
+        if (range.health_of(sample) != Health::ok) {
+            state_ = CleanAirState::unhealthy;
+            return;
+        }
+        const Duration heard = now - since_;
+        const int32_t third = listen_.thousandths() / 3;
+        const uint8_t part = heard.thousandths() < third ? 0 : heard.thousandths() < 2 * third ? 1 : 2;
+        if (counts_[part] < 0x7fff) {
+            sums_[part] += law.log_of_ratio(sample.code());
+            ++counts_[part];
+        }
+        if (heard >= listen_)
+            finish();
+    }
+    CleanAirState state() const { return state_; }
+    /// log2(Rs / load) in units of 2^-11.
+    int16_t log_of_layer() const { return log_; }
+
+  private:
+    void finish() {
+        state_ = CleanAirState::drifting;
+        int16_t means[3] = {};
+        for (uint8_t i = 0; i < 3; ++i) {
+            if (counts_[i] == 0)
+                return; // too few samples to tell
+            means[i] = static_cast<int16_t>(sums_[i] / counts_[i]);
+        }
+        const int16_t most = 58; // 2 %: 2048 log2(1.02)
+        for (uint8_t i = 0; i < 2; ++i)
+            if (means[i] - means[2] > most || means[2] - means[i] > most)
+                return;
+        log_ = means[2];
+        state_ = CleanAirState::done;
+    }
+
+    Duration listen_;
+    Instant since_{};
+    int32_t sums_[3] = {};
+    int16_t counts_[3] = {};
+    int16_t log_ = 0;
+    bool running_ = false;
+    CleanAirState state_ = CleanAirState::listening;
+};
+
+/// That step for a device's sensor.
+template <const GasSpec& Spec> class CleanAir {
+    static constexpr CodeRange range = Spec.code_range();
+    static constexpr PowerLaw law = Spec.law();
+
+  public:
+    /// \param listen  how long, 10 s to 1 h
+    constexpr explicit CleanAir(Duration listen = 60_s) : step_(listen) {}
+    void add(Instant now, Sample sample) { step_.add(range, law, now, sample); }
+    CleanAirState state() const { return step_.state(); }
+    /// R0, once done; within 0.5 %.
+    Resistance zero() const { return zero_of(Spec, step_.log_of_layer()); }
+
+    static Resistance zero_of(const GasSpec& spec, int16_t log_of_layer) {
+        constexpr int32_t up = 65'536 / 2048;
+        const auto log = static_cast<int32_t>(
+            detail::log2_of(static_cast<uint32_t>(spec.load().thousandths())) -
+            detail::log2_of(static_cast<uint32_t>(spec.clean_air().thousandths())) +
+            int32_t{detail::log2_of(1000)} + log_of_layer);
+        return Resistance::from_thousandths(detail::power_of_two(log * up));
+    }
+
+  private:
+    CleanAirStep step_;
+};
+
+} // namespace zorilla

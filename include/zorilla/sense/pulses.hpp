@@ -1,0 +1,250 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Pulses counted by an interrupt, to a turning speed or a frequency.
+#pragma once
+
+#include "zorilla/sense/powers.hpp"
+#include "zorilla/units/reading.hpp"
+#include "zorilla/units/time.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// What an interrupt has counted: all edges so far, the time of the last one, and the time from the
+/// one before it. Both counters wrap, which is fine.
+struct PulseSample {
+    uint16_t edges = 0;
+    uint32_t period = 0; ///< microseconds between the last two edges
+    uint32_t since = 0;  ///< microseconds since the last edge
+    bool taken = false;
+};
+
+/// Counts edges in an interrupt, and lets a pass take what it has counted without stopping it.
+///
+///     PulseCounter vane;
+///     void on_edge() { vane.edge(board_microseconds(), 500); } // shorter than 0.5 ms: a glitch
+///     ...
+///     const PulseSample sample = vane.sample(board_microseconds());
+class PulseCounter {
+  public:
+    /// To be called by the interrupt.
+    /// \param shortest  an edge sooner than this after the last is a glitch and does not count
+    void edge(uint32_t microseconds, uint32_t shortest) {
+        const uint32_t period = microseconds - last_;
+        if (edges_ != 0 && period < shortest)
+            return;
+        last_ = microseconds;
+        period_ = period;
+        edges_ = static_cast<uint16_t>(edges_ + 1);
+        version_ = static_cast<uint8_t>(version_ + 1);
+    }
+
+    /// To be called by the pass. An interrupt that comes meanwhile makes it look again, so no part
+    /// of the sample is older than another; interrupts are never switched off.
+    PulseSample sample(uint32_t microseconds) const {
+        PulseSample out;
+        uint8_t before = 0;
+        do {
+            before = version_;
+            out.edges = edges_;
+            out.period = period_;
+            out.since = microseconds - last_;
+        } while (before != version_);
+        // An edge between the caller's look at the clock and here would lie in the future.
+        if (out.since > 0x8000'0000U)
+            out.since = 0;
+        out.taken = true;
+        return out;
+    }
+
+  private:
+    volatile uint32_t last_ = 0;
+    volatile uint32_t period_ = 0;
+    volatile uint16_t edges_ = 0;
+    volatile uint8_t version_ = 0;
+};
+
+/// How a speed is found from pulses.
+enum class PulseMethod : uint8_t {
+    window, ///< edges counted over a time: steady, for many edges
+    period, ///< the time between two edges: quick, for few
+};
+
+/// Edges to a rate: `TurningSpeed` (turns per minute) or `Frequency` (hertz).
+///
+///     constexpr auto vane = turning_speed(2).by_period().still_after(3_s); // 2 edges a turn
+///     PulseRate<vane> wind;
+///     const auto speed = wind.read(now, sample);
+///
+/// Within 0.1 % of the formula. Standstill is 0, and healthy.
+template <class Q> class PulseRateSpec {
+  public:
+    using Value = Q;
+    constexpr PulseRateSpec(uint16_t edges_per_turn, uint32_t per)
+        : edges_(edges_per_turn), per_(per) {}
+
+    /// Counts edges over this time, 100 ms to 60 s. The default, with 1 s.
+    constexpr PulseRateSpec by_window(Duration window) const {
+        PulseRateSpec out = *this;
+        out.method_ = PulseMethod::window;
+        out.window_ = window;
+        return out;
+    }
+    /// Takes the time between the last two edges.
+    constexpr PulseRateSpec by_period() const {
+        PulseRateSpec out = *this;
+        out.method_ = PulseMethod::period;
+        return out;
+    }
+    /// With no edge for this long it stands still, 10 ms to 60 s. Default: 2 s.
+    constexpr PulseRateSpec still_after(Duration d) const {
+        PulseRateSpec out = *this;
+        out.still_after_ = d;
+        return out;
+    }
+    /// Faster than this is out of range. Default: 100,000.
+    constexpr PulseRateSpec fastest(Q most) const {
+        PulseRateSpec out = *this;
+        out.fastest_ = most;
+        return out;
+    }
+
+    constexpr PulseMethod method() const { return method_; }
+    constexpr Duration window() const { return window_; }
+    constexpr Duration still_after() const { return still_after_; }
+    constexpr Q fastest() const { return fastest_; }
+    constexpr bool edges_are_possible() const { return edges_ >= 1 && edges_ <= 1000; }
+    constexpr bool times_are_possible() const {
+        return window_ >= 100_ms && window_ <= 60_s && still_after_ >= 10_ms && still_after_ <= 60_s;
+    }
+    constexpr bool fastest_is_possible() const {
+        return fastest_ > Q{} && fastest_.thousandths() <= 1'000'000'000;
+    }
+    constexpr bool is_possible() const {
+        return edges_are_possible() && times_are_possible() && fastest_is_possible();
+    }
+
+    /// Thousandths of the unit for one edge in a microsecond, or, by window, in a millisecond.
+    constexpr detail::Leading factor() const {
+        uint64_t top = uint64_t{per_} * (method_ == PulseMethod::period ? 1'000'000'000U : 1'000'000U);
+        int8_t exponent = 0;
+        top = (top * 2 / edges_ + 1) / 2;
+        while (top > 0xffff'ffffU) {
+            top = (top + 1) >> 1;
+            ++exponent;
+        }
+        detail::Leading out = detail::Leading::of(static_cast<uint32_t>(top));
+        out.exponent = static_cast<int8_t>(out.exponent + exponent);
+        return out;
+    }
+
+  private:
+    uint16_t edges_;
+    uint32_t per_; ///< seconds in the unit's time
+    PulseMethod method_ = PulseMethod::window;
+    Duration window_ = 1_s;
+    Duration still_after_ = 2_s;
+    Q fastest_ = Q::from_thousandths(100'000'000);
+};
+
+/// Starts a spec: how many edges make one turn, 1 to 1,000.
+constexpr PulseRateSpec<TurningSpeed> turning_speed(uint16_t edges_per_turn) {
+    return PulseRateSpec<TurningSpeed>(edges_per_turn, 60);
+}
+/// Starts a spec for a frequency: how many edges make one cycle, 1 to 1,000.
+constexpr PulseRateSpec<Frequency> frequency(uint16_t edges_per_cycle) {
+    return PulseRateSpec<Frequency>(edges_per_cycle, 1);
+}
+
+/// The memory of one rate; it belongs to a `PulseRateSpec`.
+template <class Q> class PulseRateState {
+  public:
+    Reading<Q> read(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
+                    const PulseSample& sample) {
+        if (!sample.taken) {
+            running_ = false;
+            return reading_ = Reading<Q>();
+        }
+        if (!running_) {
+            running_ = true;
+            begin(now, sample.edges);
+            edges_ = sample.edges;
+            seen_ = 0;
+            return reading_ = Reading<Q>();
+        }
+        const bool moved = sample.edges != edges_;
+        if (moved && seen_ < 2)
+            seen_ = static_cast<uint8_t>(sample.edges - edges_ > 1 ? 2 : seen_ + 1);
+        edges_ = sample.edges;
+        if (spec.method() == PulseMethod::period)
+            by_period(spec, factor, now, sample, moved);
+        else if (now - since_ >= spec.window())
+            by_window(spec, factor, now, sample);
+        return reading_;
+    }
+
+  private:
+    void begin(Instant now, uint16_t edges) {
+        since_ = now;
+        first_ = edges;
+    }
+    void take(const PulseRateSpec<Q>& spec, int32_t thousandths) {
+        const Q value = Q::from_thousandths(thousandths);
+        reading_ = value > spec.fastest() ? Reading<Q>::without_value(Health::out_of_range)
+                                          : Reading<Q>::of_bounded(value);
+    }
+    void by_period(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
+                   const PulseSample& sample, bool moved) {
+        if (moved) {
+            since_ = now;
+            // A period needs two edges in a row, seen since it stood still.
+            if (seen_ == 2)
+                take(spec, sample.period == 0 ? detail::largest_int32
+                                              : detail::Quotient::of(factor, sample.period).whole());
+        } else if (seen_ != still && now - since_ >= spec.still_after()) {
+            seen_ = still; // kept, though the counters wrap
+            reading_ = Reading<Q>::of_bounded(Q{});
+        }
+        if (seen_ == still && moved)
+            seen_ = 1;
+    }
+    void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
+                   const PulseSample& sample) {
+        const auto counted = static_cast<uint16_t>(sample.edges - first_);
+        const auto elapsed = static_cast<uint32_t>((now - since_).thousandths());
+        const auto top = detail::Leading::of(counted).times(factor);
+        take(spec, counted == 0 ? 0 : detail::Quotient::of(top, elapsed).whole());
+        begin(now, sample.edges);
+    }
+
+    static constexpr uint8_t still = 3;
+    Reading<Q> reading_;
+    Instant since_{};
+    uint16_t first_ = 0; ///< edges when the window began
+    uint16_t edges_ = 0;
+    uint8_t seen_ = 0; ///< edges since it stood still, up to two
+    bool running_ = false;
+};
+
+/// A rate in a device. RAM: fifteen bytes.
+template <const auto& Spec> class PulseRate {
+    using Q = decltype(Spec.fastest());
+    static_assert(Spec.edges_are_possible(), "a turn must have 1 to 1,000 edges");
+    static_assert(Spec.times_are_possible(), "the window must lie between 100 ms and 60 s, "
+                                             "still_after between 10 ms and 60 s");
+    static_assert(Spec.fastest_is_possible(),
+                  "the fastest rate must lie above 0, and up to 1,000,000");
+    static constexpr detail::Leading factor = Spec.factor();
+
+  public:
+    /// The rate, or missing until two edges (or one window, or a standstill) have been seen.
+    Reading<Q> read(Instant now, const PulseSample& sample) {
+        return state_.read(Spec, factor, now, sample);
+    }
+
+  private:
+    PulseRateState<Q> state_;
+};
+
+} // namespace zorilla
