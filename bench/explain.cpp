@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <iterator>
 
 namespace zorilla::bench {
 
@@ -13,20 +14,31 @@ using rig::to_text;
 
 namespace {
 
+/// What a sensor has that is not healthy.
 std::string with_article(Health health) {
     switch (health) {
     case Health::open_circuit: return "an open circuit";
     case Health::short_circuit: return "a short circuit";
     case Health::out_of_range: return "a reading out of its range";
-    default: return "no reading";
+    case Health::warming: return "to warm up first";
+    case Health::stale: return "a stale reading";
+    case Health::bad_frame: return "a bad frame";
+    case Health::no_echo: return "no echo";
+    case Health::too_near: return "an echo from too near";
+    case Health::too_far: return "an echo from too far";
+    case Health::implausible: return "an implausible reading";
+    case Health::stuck: return "a stuck reading";
+    case Health::ok:
+    case Health::missing: break;
     }
+    return "no reading";
 }
 
 } // namespace
 
 Explainer::Explainer(const rig::RunningRig& running)
-    : running_(running), before_(running.rig().decides.size()),
-      let_go_(running.rig().decides.size()), waits_(running.rig().drives.size()),
+    : running_(running), before_(running.truths().size()),
+      let_go_(running.truths().size()), waits_(running.rig().drives.size()),
       switched_before_(running.rig().drives.size()) {}
 
 void Explainer::follow(int64_t now) {
@@ -59,25 +71,37 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
 }
 
 std::string Explainer::about(size_t index, bool by_name) const {
-    const rig::Decide& decide = running_.rig().decides[index];
-    const std::string& sensor = running_.rig().senses[decide.of].name;
-    const Reading<Temperature> reading = running_.readings()[decide.of];
+    const rig::Rig& rig = running_.rig();
     const Truth truth = running_.truths()[index];
-    const Temperature value = reading.value_or({});
+    if (index < rig.switched.size()) {
+        const size_t source = rig.switched[index];
+        return truth == Truth::unknown
+                   ? fmt::format("{} has {}", rig.sources[source].name,
+                                 with_article(running_.readings()[source].health()))
+                   : fmt::format("{} is {}", rig.sources[source].name, to_text(truth));
+    }
+    const rig::Decide& decide = rig.decides[index - rig.switched.size()];
+    const rig::Source& source = rig.sources[decide.of];
+    const rig::AnyReading reading = running_.readings()[decide.of];
+    const rig::AnyQuantity value = reading.value_or({});
+    const auto point = [&source](rig::AnyQuantity q) {
+        return to_text(q.thousandths(), source.kind);
+    };
+    const std::string shown = rig::reading_text(value.thousandths(), source.kind);
     const std::string_view side = decide.spec.side == Side::below ? "below" : "above";
     const bool held = truth == Truth::yes && !decide.spec.reached_by(value); // by the hysteresis
     std::string fact;
     if (truth == Truth::unknown)
-        fact = fmt::format("{} has {}", sensor, with_article(reading.health()));
+        fact = fmt::format("{} has {}", source.name, with_article(reading.health()));
     else if (truth == Truth::no && let_go_[index])
-        fact = fmt::format("{} is {}, {} lets go at {}", sensor, to_text(value, 3), decide.name,
-                           to_text(decide.spec.release, 0));
+        fact = fmt::format("{} is {}, {} lets go at {}", source.name, shown, decide.name,
+                           point(decide.spec.release));
     else
-        fact = fmt::format("{} is {}, {}{} {}", sensor, to_text(value, 3),
+        fact = fmt::format("{} is {}, {}{} {}", source.name, shown,
                            truth == Truth::no ? "not "
                            : held             ? "still "
                                               : "",
-                           side, to_text(held ? decide.spec.release : decide.spec.threshold, 0));
+                           side, point(held ? decide.spec.release : decide.spec.threshold));
     return by_name ? fmt::format("{} is {} ({})", decide.name, to_text(truth), fact) : fact;
 }
 
@@ -87,6 +111,12 @@ std::string Explainer::about_claims(size_t drive, size_t first, size_t last) con
         for (const size_t decision : running_.rig().drives[drive].claims[claim].when.decisions())
             if (std::find(decisions.begin(), decisions.end(), decision) == decisions.end())
                 decisions.push_back(decision);
+    // Of several, those that have just let go say enough.
+    std::vector<size_t> fresh;
+    std::copy_if(decisions.begin(), decisions.end(), std::back_inserter(fresh),
+                 [this](size_t decision) { return let_go_[decision]; });
+    if (!fresh.empty())
+        decisions = fresh;
     std::string out;
     for (const size_t decision : decisions)
         out += fmt::format("{}{}", out.empty() ? "" : "; ", about(decision, decisions.size() > 1));
@@ -131,23 +161,66 @@ std::string Explainer::why_switched(size_t index, int64_t now) const {
                        rig::span_to_text(drive.spec.min_off().thousandths()));
 }
 
-std::string Explainer::why_health(size_t index, Sample sample) const {
+std::string Explainer::reading_of(const rig::Sense& sense) const {
+    std::string out;
+    for (size_t i = sense.source; i < sense.source + sense.sources; ++i)
+        out += fmt::format("{}{}", out.empty() ? "reads " : ", ",
+                           rig::reading_text(running_.readings()[i].value_or({}).thousandths(),
+                                             running_.rig().sources[i].kind));
+    return out;
+}
+
+std::string Explainer::why_out_of_range(const rig::Sense& sense, const std::string& came,
+                                        rig::Raw raw) const {
+    const rig::Source& source = running_.rig().sources[sense.source];
+    const std::string range = fmt::format("{} to {}", to_text(source.lowest, source.kind),
+                                          to_text(source.highest, source.kind));
+    if (!sense.scale.known() || raw.bits() < 0)
+        return fmt::format("{}: outside {}", came, range);
+    const bool at_low_end = (raw.bits() < sense.scale.first) == sense.scale.rising;
+    const bool degrees = source.kind == rig::Kind::temperature;
+    return fmt::format("{}: {} than {}", came,
+                       degrees ? at_low_end ? "colder" : "warmer" : at_low_end ? "less" : "more",
+                       to_text(at_low_end ? source.lowest : source.highest, source.kind));
+}
+
+std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     const rig::Sense& sense = running_.rig().senses[index];
-    const Reading<Temperature> reading = running_.readings()[index];
-    const std::string code = fmt::format("code {} of {}", sample.code(), sense.full_scale());
-    switch (reading.health()) {
-    case Health::ok: return "reads " + to_text(reading.value_or({}), 3);
-    case Health::missing: return "no sample";
-    case Health::open_circuit: return code + ": a wire is off or broken";
-    case Health::short_circuit:
-        return code + (std::holds_alternative<LinearChipSpec>(sense.spec)
-                           ? ": no supply, or the output touches ground"
-                           : ": the wires touch");
-    case Health::out_of_range: break;
+    const rig::AnyReading reading = running_.readings()[sense.source];
+    if (reading.ok())
+        return reading_of(sense);
+    for (const size_t input : sense.inputs) {
+        const Health other = running_.readings()[input].health();
+        if (other == reading.health())
+            return fmt::format("cannot be corrected: {} has {}", running_.rig().sources[input].name,
+                               with_article(other));
     }
-    const bool at_low_end = (sample.code() < sense.plan.first_code) == sense.rising();
-    return at_low_end ? fmt::format("{}: colder than {}", code, to_text(sense.lowest(), 0))
-                      : fmt::format("{}: warmer than {}", code, to_text(sense.highest(), 0));
+    const rig::Source& source = running_.rig().sources[sense.source];
+    const std::string came =
+        sense.raw == rig::RawKind::code ? fmt::format("code {} of {}", raw.bits(), sense.largest_raw)
+        : sense.raw == rig::RawKind::frame
+            ? raw.bits() < 0 ? "no frame" : fmt::format("frame {:010x}", raw.bits())
+            : fmt::format("{} {}", raw.bits(), rig::unit_of(sense.raw));
+    switch (reading.health()) {
+    case Health::ok: break;
+    case Health::missing: return raw.is_silent() ? "it does not answer" : "no sample";
+    case Health::open_circuit: return came + ": a wire is off or broken";
+    case Health::short_circuit:
+        return came + (sense.shorted_reads_supply ? ": no supply, or the output touches ground"
+                                                  : ": the wires touch");
+    case Health::out_of_range: return why_out_of_range(sense, came, raw);
+    case Health::warming: return "its heater is not warm yet";
+    case Health::stale: return "no sample for too long";
+    case Health::bad_frame: return came + ": its checksum is wrong";
+    case Health::no_echo: return "nothing came back";
+    case Health::too_near:
+        return fmt::format("{}: nearer than {}", came, to_text(source.lowest, source.kind));
+    case Health::too_far:
+        return fmt::format("{}: further than {}", came, to_text(source.highest, source.kind));
+    case Health::implausible: return came + ": a jump further than it can change";
+    case Health::stuck: return came + ": has not moved for longer than a live sensor holds still";
+    }
+    return {};
 }
 
 } // namespace zorilla::bench

@@ -25,7 +25,7 @@ class Explainer {
     std::string why_switched(size_t drive, int64_t now) const;
 
     /// What stands behind the health of a sensor in this pass.
-    std::string why_health(size_t sense, Sample sample) const;
+    std::string why_health(size_t sense, rig::Raw raw) const;
 
     /// How often a guard made an output wait.
     uint64_t times_held_back(size_t drive) const { return waits_[drive].times; }
@@ -40,13 +40,15 @@ class Explainer {
         uint64_t times = 0;
     };
 
+    std::string reading_of(const rig::Sense& sense) const;
+    std::string why_out_of_range(const rig::Sense& sense, const std::string& came, rig::Raw raw) const;
     void wait_changed(size_t drive, int64_t now, bool waits);
-    std::string about(size_t decision, bool by_name) const;
+    std::string about(size_t truth, bool by_name) const;
     std::string about_claims(size_t drive, size_t first, size_t last) const;
     std::string about_wait(size_t drive, int64_t now) const;
 
     const rig::RunningRig& running_;
-    std::vector<Truth> before_; ///< each decision in the pass before
+    std::vector<Truth> before_; ///< each truth in the pass before
     std::vector<bool> let_go_;  ///< whether it went from yes to no in this pass
     std::vector<Wait> waits_;
     std::vector<bool> switched_before_;

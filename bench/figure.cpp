@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <cstdlib>
 #include <sys/wait.h>
@@ -42,13 +43,29 @@ std::string quoted(std::string_view text) {
     return out + "'";
 }
 
-std::string release_label_of(const rig::Decide& decide) {
-    return "lets go at " + rig::to_text(decide.spec.release, 0);
+std::string shown(const rig::Rig& rig, const rig::Decide& decide, rig::AnyQuantity point) {
+    return rig::to_text(point.thousandths(), rig.sources[decide.of].kind);
+}
+std::string release_label_of(const rig::Rig& rig, const rig::Decide& decide) {
+    return "lets go at " + shown(rig, decide, decide.spec.release);
+}
+std::string label_of(const rig::Rig& rig, const rig::Decide& decide) {
+    return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
+                       shown(rig, decide, decide.spec.threshold));
+}
+/// A round step that cuts a span into about so many parts.
+double step_of(double span, int parts) {
+    const double rough = span / parts;
+    const double ten = std::pow(10, std::floor(std::log10(rough)));
+    for (const double times : {1.0, 2.0, 5.0})
+        if (times * ten >= rough)
+            return times * ten;
+    return 10 * ten;
 }
 
-std::string label_of(const rig::Decide& decide) {
-    return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
-                       rig::to_text(decide.spec.threshold, 0));
+std::string label_text(int number, std::string_view text, std::string_view place) {
+    return fmt::format("set label {} {} at {} font ',10' textcolor rgb '{}' noenhanced front\n",
+                       number, quoted(text), place, ink);
 }
 
 /// A script that is removed again.
@@ -111,7 +128,7 @@ Figure::Figure(std::string path, const rig::Rig& rig) : path_(std::move(path)), 
 }
 
 Figure::Slice Figure::empty_slice() const {
-    return {std::vector<Span>(rig_.senses.size()), std::vector<bool>(rig_.drives.size())};
+    return {std::vector<Span>(rig_.sources.size()), std::vector<bool>(rig_.drives.size())};
 }
 
 void Figure::widen() {
@@ -119,11 +136,11 @@ void Figure::widen() {
     for (size_t i = 0; i + 1 < slices_.size(); i += 2) {
         Slice& into = slices_[i];
         const Slice& from = slices_[i + 1];
-        for (size_t s = 0; s < into.senses.size(); ++s) {
-            into.senses[s].lowest = std::min(into.senses[s].lowest, from.senses[s].lowest);
-            into.senses[s].highest = std::max(into.senses[s].highest, from.senses[s].highest);
-            if (from.senses[s].fault != Health::ok)
-                into.senses[s].fault = from.senses[s].fault;
+        for (size_t s = 0; s < into.sources.size(); ++s) {
+            into.sources[s].lowest = std::min(into.sources[s].lowest, from.sources[s].lowest);
+            into.sources[s].highest = std::max(into.sources[s].highest, from.sources[s].highest);
+            if (from.sources[s].fault != Health::ok)
+                into.sources[s].fault = from.sources[s].fault;
         }
         for (size_t d = 0; d < into.on.size(); ++d)
             into.on[d] = into.on[d] || from.on[d];
@@ -145,9 +162,9 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
     while (slices_.size() <= index)
         slices_.push_back(empty_slice());
     Slice& slice = slices_[index];
-    for (size_t i = 0; i < slice.senses.size(); ++i) {
-        const Reading<Temperature> reading = running.readings()[i];
-        Span& span = slice.senses[i];
+    for (size_t i = 0; i < slice.sources.size(); ++i) {
+        const rig::AnyReading reading = running.readings()[i];
+        Span& span = slice.sources[i];
         if (reading.ok()) {
             const int32_t value = reading.value_or({}).thousandths();
             span.lowest = std::min(span.lowest, value);
@@ -184,7 +201,7 @@ std::vector<Figure::Slice> Figure::filled() const {
     std::vector<Slice> out = slices_;
     for (size_t i = 1; i < out.size(); ++i) {
         const bool empty =
-            std::all_of(out[i].senses.begin(), out[i].senses.end(), [](const Span& span) {
+            std::all_of(out[i].sources.begin(), out[i].sources.end(), [](const Span& span) {
                 return span.fault == Health::ok && span.lowest > span.highest;
             });
         if (empty)
@@ -195,11 +212,11 @@ std::vector<Figure::Slice> Figure::filled() const {
 
 std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
     std::vector<Fault> out;
-    const size_t senses = slices.empty() ? 0 : slices.front().senses.size();
-    for (size_t s = 0; s < senses; ++s) {
+    const size_t sources = slices.empty() ? 0 : slices.front().sources.size();
+    for (size_t s = 0; s < sources; ++s) {
         Health before = Health::ok;
         for (size_t i = 0; i < slices.size(); ++i) {
-            const Health health = slices[i].senses[s].fault;
+            const Health health = slices[i].sources[s].fault;
             if (health != Health::ok && health != before)
                 out.push_back({s, i, i, health});
             if (health != Health::ok)
@@ -210,40 +227,78 @@ std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
     return out;
 }
 
-/// What the axis of temperature has to show, in degrees: all readings and all points of decisions.
-std::pair<double, double> Figure::reach() const {
+bool Figure::Panel::logarithmic() const { return kind == rig::Kind::light; }
+
+double Figure::Panel::height_of(double value) const {
+    return logarithmic() ? std::log(value / bottom) / std::log(top / bottom)
+                         : (value - bottom) / (top - bottom);
+}
+
+/// What the axis of a panel has to show: all readings and all points of decisions.
+void Figure::set_reach(Panel& panel) const {
+    const auto has = [&panel](size_t source) {
+        return std::find(panel.sources.begin(), panel.sources.end(), source) !=
+               panel.sources.end();
+    };
     int32_t lowest = INT32_MAX, highest = INT32_MIN;
     const auto include = [&](int32_t thousandths) {
         lowest = std::min(lowest, thousandths);
         highest = std::max(highest, thousandths);
     };
     for (const Slice& slice : slices_)
-        for (const Span& span : slice.senses)
-            if (span.lowest <= span.highest) {
-                include(span.lowest);
-                include(span.highest);
+        for (const size_t source : panel.sources)
+            if (slice.sources[source].lowest <= slice.sources[source].highest) {
+                include(slice.sources[source].lowest);
+                include(slice.sources[source].highest);
             }
-    for (const rig::Decide& decide : rig_.decides) {
-        include(decide.spec.threshold.thousandths());
-        include(decide.spec.release.thousandths());
-    }
+    for (const rig::Decide& decide : rig_.decides)
+        if (has(decide.of)) {
+            include(decide.spec.threshold.thousandths());
+            include(decide.spec.release.thousandths());
+        }
     if (lowest > highest)
-        return {0, 1};
-    const double margin = std::max(0.06 * (highest / 1000.0 - lowest / 1000.0), 0.5);
-    return {lowest / 1000.0 - margin, highest / 1000.0 + margin};
+        return;
+    if (panel.logarithmic()) {
+        panel.bottom = std::max(lowest / 1000.0, 0.01) / 1.5;
+        panel.top = std::max(highest / 1000.0, panel.bottom * 2) * 1.5;
+        return;
+    }
+    const double span = highest / 1000.0 - lowest / 1000.0;
+    const double margin = std::max(0.08 * span, 0.5);
+    panel.bottom = lowest / 1000.0 - margin;
+    panel.top = highest / 1000.0 + margin;
 }
 
-std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& faults) const {
+/// A panel for each kind of quantity, from top to bottom.
+std::vector<Figure::Panel> Figure::panels() const {
+    std::vector<Panel> out;
+    for (size_t i = 0; i < rig_.sources.size(); ++i) {
+        const rig::Kind kind = rig_.sources[i].kind;
+        if (kind == rig::Kind::truth)
+            continue;
+        auto found =
+            std::find_if(out.begin(), out.end(), [kind](const Panel& p) { return p.kind == kind; });
+        if (found == out.end())
+            found = out.insert(out.end(), Panel{kind, {}});
+        found->sources.push_back(i);
+    }
+    for (Panel& panel : out)
+        set_reach(panel);
+    return out;
+}
+
+/// The lines, bands and names of the decisions about a panel's sources.
+std::string Figure::decision_lines(const Panel& panel) const {
     std::string out;
-    const auto [bottom, top] = reach();
-    out += fmt::format("set yrange [{:.9g}:{:.9g}]\n", bottom, top);
-    int object = 1;
-    int label = 1;
-    const auto write_label = [&](const std::string& text, const std::string& place) {
-        out += fmt::format("set label {} {} at {} font ',10' textcolor rgb '{}' noenhanced front\n",
-                           label++, quoted(text), place, ink);
+    struct Name {
+        double height;
+        std::string text;
     };
+    std::vector<Name> names;
+    int object = 1;
     for (const rig::Decide& decide : rig_.decides) {
+        if (std::find(panel.sources.begin(), panel.sources.end(), decide.of) == panel.sources.end())
+            continue;
         const double threshold = decide.spec.threshold.thousandths() / 1000.0;
         const double release = decide.spec.release.thousandths() / 1000.0;
         out += fmt::format("set object {} rectangle from graph 0, first {} to graph 1, first {} "
@@ -255,11 +310,54 @@ std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& f
         out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead dt 2 "
                            "lc rgb '{1}'\n",
                            release, ink);
-        write_label(label_of(decide), fmt::format("graph 1.01, first {} left", threshold));
-        write_label(release_label_of(decide), fmt::format("graph 1.01, first {} left", release));
+        names.push_back({panel.height_of(threshold), label_of(rig_, decide)});
+        names.push_back({panel.height_of(release), release_label_of(rig_, decide)});
     }
+    // From the bottom up, each at least a line above the one before.
+    std::stable_sort(names.begin(), names.end(),
+                     [](const Name& a, const Name& b) { return a.height < b.height; });
+    const double line = 15.0 / 800 / (panel.screen_top - panel.screen_bottom);
+    double free_from = -1;
+    int label = 1;
+    for (const Name& name : names) {
+        const double height = std::max(name.height, free_from);
+        free_from = height + line;
+        out += label_text(label++, name.text, fmt::format("graph 1.01, graph {:.4f} left", height));
+    }
+    return out;
+}
+
+std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
+                                   const std::vector<Fault>& faults) const {
+    const double height = panel.screen_top - panel.screen_bottom;
+    const bool tall = height > 0.25;
+    const int tics = tall ? 7 : 4;
+    // The names of faults stand above the panel, as its key does: on the other side, if possible.
+    const bool key_left =
+        std::all_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+            return std::find(panel.sources.begin(), panel.sources.end(), fault.source) ==
+                       panel.sources.end() ||
+                   static_cast<double>(fault.begin) * axis.per_slice > axis.span * 0.45;
+        });
+    std::string out = fmt::format(
+        "set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\nset yrange [{:.9g}:{:.9g}]\n"
+        "{} logscale y\nset ytics {}\nset ylabel {} textcolor rgb '{}' noenhanced\n"
+        "set key at graph {}, graph 1 {} bottom horizontal samplen 2 height 0\n",
+        panel.screen_top, panel.screen_bottom, panel.bottom, panel.top,
+        panel.logarithmic() ? "set" : "unset",
+        panel.logarithmic() ? "10" : fmt::format("{:.9g}", step_of(panel.top - panel.bottom, tics)),
+        quoted(tall ? fmt::format("{} ({})", rig::quantity_of(panel.kind), rig::unit_of(panel.kind))
+                    : rig::unit_of(panel.kind)),
+        ink, key_left ? 0 : 1, key_left ? "left Left reverse" : "right Right noreverse");
+    out += decision_lines(panel);
+    int object = 500;
+    int label = 500;
     double free_from = -1; // where the next fault's name has room
     for (const Fault& fault : faults) {
+        if (std::find(panel.sources.begin(), panel.sources.end(), fault.source) ==
+                panel.sources.end() ||
+            rig_.sense_of(fault.source) == nullptr)
+            continue;
         const double begin = static_cast<double>(fault.begin) * axis.per_slice;
         const double end = static_cast<double>(fault.end) * axis.per_slice;
         out += fmt::format("set object {} rectangle from first {:.9g}, graph 0 to first {:.9g}, "
@@ -268,21 +366,25 @@ std::string Figure::readings_panel(const Axis& axis, const std::vector<Fault>& f
         if (begin < free_from)
             continue;
         free_from = begin + axis.span * 0.16;
-        write_label(
-            fmt::format("{}: {}", rig_.senses[fault.sense].name, rig::to_text(fault.health)),
-            fmt::format("first {:.9g}, graph 1.025 left", begin));
+        const std::string_view health = rig::to_text(fault.health);
+        out += label_text(label++,
+                          panel.sources.size() == 1
+                              ? std::string(health)
+                              : fmt::format("{}: {}", rig_.sources[fault.source].name, health),
+                          fmt::format("first {:.9g}, graph 1 left offset 0,0.5", begin));
     }
     // A line out of sight keeps gnuplot content where there was no healthy reading at all.
-    out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle", bottom - 1);
-    for (size_t i = 0; i < rig_.senses.size(); ++i) {
-        const size_t column = 2 + 3 * i;
+    out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle",
+                       panel.bottom - std::fabs(panel.bottom) / 2 - 1);
+    for (size_t i = 0; i < panel.sources.size(); ++i) {
+        const size_t column = 2 + 3 * panel.sources[i];
         out += fmt::format(", $replay using 1:{}:{} with filledcurves fc rgb '{}' fs solid 0.3 "
                            "noborder notitle, $replay using 1:{} with lines lw 1.6 dt {} lc rgb "
                            "'{}' title {} noenhanced",
                            column + 1, column + 2, sense_colours[i % 4], column, i % 4 + 1,
-                           sense_colours[i % 4], quoted(rig_.senses[i].name));
+                           sense_colours[i % 4], quoted(rig_.sources[panel.sources[i]].name));
     }
-    return out + "\n";
+    return out + "\nunset label\nunset arrow\nunset object\n";
 }
 
 std::string Figure::outputs_panel() const {
@@ -291,7 +393,7 @@ std::string Figure::outputs_panel() const {
     const size_t count = rig_.drives.size();
     for (size_t i = 0; i < count; ++i) {
         const size_t base = count - 1 - i; // the first output on top
-        const size_t column = 2 + 3 * rig_.senses.size() + i;
+        const size_t column = 2 + 3 * rig_.sources.size() + i;
         tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", quoted(rig_.drives[i].name), base);
         plots += fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
                              "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
@@ -309,7 +411,7 @@ std::string Figure::script(const std::string& title) const {
         fmt::format("set terminal {}\nset encoding utf8\n$replay << END\n", terminal_);
     for (size_t i = 0; i < slices.size(); ++i) {
         out += fmt::format("{:.9g}", static_cast<double>(i) * time.per_slice);
-        for (const Span& span : slices[i].senses) {
+        for (const Span& span : slices[i].sources) {
             if (span.lowest <= span.highest)
                 out += fmt::format(" {:.3f} {:.3f} {:.3f}",
                                    (span.lowest / 2 + span.highest / 2) / 1000.0,
@@ -324,24 +426,28 @@ std::string Figure::script(const std::string& title) const {
     const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
-        longest_label =
-            std::max({longest_label, label_of(decide).size(), release_label_of(decide).size()});
+        longest_label = std::max({longest_label, label_of(rig_, decide).size(),
+                                  release_label_of(rig_, decide).size()});
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
         "END\nset multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
         "set rmargin at screen {:.3f}\nset border 3 lc rgb '{}'\n"
         "set tics nomirror out textcolor rgb '{}'\nset grid xtics ytics lc rgb '#e3e8ec' lt 1\n"
-        "set xtics {}\nset mxtics 4\nset key at screen {:.3f},0.985 right top horizontal samplen "
-        "2\n",
+        "set xtics {}\nset mxtics 4\nset format x ''\n"
+        "set label 1000 {} at screen 0.12,0.972 left font ',15' textcolor rgb '{}' noenhanced\n",
         time.span * 1.0005, right, faint, ink, time.tics > 0 ? std::to_string(time.tics) : "auto",
-        right);
-    out += fmt::format("set label 1000 {} at screen 0.12,0.965 left font ',15' textcolor rgb '{}' "
-                       "noenhanced\nset tmargin at screen 0.90\nset bmargin at screen {:.3f}\n"
-                       "set format x ''\nset ylabel 'temperature (degC)' textcolor rgb '{}'\n",
-                       quoted(title), ink, lanes_top + 0.03, ink);
-    out += readings_panel(time, faults(slices));
-    out += fmt::format("unset label\nunset arrow\nunset object\nset tmargin at screen {:.3f}\n"
+        quoted(title), ink);
+    std::vector<Panel> all = panels();
+    const double bottom = lanes_top + 0.03, gap = 0.032;
+    const double height = (0.93 - bottom) / static_cast<double>(std::max<size_t>(all.size(), 1));
+    const std::vector<Fault> found = faults(slices);
+    for (size_t i = 0; i < all.size(); ++i) {
+        all[i].screen_top = 0.93 - static_cast<double>(i) * height;
+        all[i].screen_bottom = all[i].screen_top - height + (i + 1 < all.size() ? gap : 0);
+        out += readings_panel(all[i], time, found);
+    }
+    out += fmt::format("unset logscale y\nset tmargin at screen {:.3f}\n"
                        "set bmargin at screen 0.10\nset format x '%g'\nset xlabel 'time since the "
                        "trace began ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",

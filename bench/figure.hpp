@@ -26,14 +26,14 @@ class Figure {
     void write(const std::string& title) const;
 
   private:
-    /// What happened to one sensor in one slice.
+    /// What happened to one source in one slice.
     struct Span {
         int32_t lowest = INT32_MAX;
         int32_t highest = INT32_MIN;
         Health fault = Health::ok; ///< the last one, if any
     };
     struct Slice {
-        std::vector<Span> senses;
+        std::vector<Span> sources;
         std::vector<bool> on; ///< for each output, whether it was on at any time
     };
 
@@ -45,7 +45,7 @@ class Figure {
         int tics;
     };
     struct Fault {
-        size_t sense;
+        size_t source;
         size_t begin; ///< slices
         size_t end;
         Health health;
@@ -54,11 +54,27 @@ class Figure {
     Slice empty_slice() const;
     void widen();
     Axis axis() const;
-    std::pair<double, double> reach() const;
+    /// The sources of one kind, which share a panel and its axis.
+    struct Panel {
+        rig::Kind kind;
+        std::vector<size_t> sources;
+        double bottom = 0; ///< of the axis, in the unit
+        double top = 1;
+        double screen_bottom = 0; ///< of the panel, as a share of the figure
+        double screen_top = 1;
+
+        bool logarithmic() const;
+        /// How far up a value stands, as a share of the panel.
+        double height_of(double value) const;
+    };
+    std::vector<Panel> panels() const;
+    void set_reach(Panel& panel) const;
     std::vector<Slice> filled() const;
     static std::vector<Fault> faults(const std::vector<Slice>& slices);
     std::string script(const std::string& title) const;
-    std::string readings_panel(const Axis& axis, const std::vector<Fault>& faults) const;
+    std::string readings_panel(const Panel& panel, const Axis& axis,
+                               const std::vector<Fault>& faults) const;
+    std::string decision_lines(const Panel& panel) const;
     std::string outputs_panel() const;
 
     static constexpr size_t most_slices = 2400;

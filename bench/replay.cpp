@@ -15,36 +15,35 @@ class Replay {
   public:
     Replay(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
         : running_(rig), explainer_(running_), on_event_(on_event),
-          health_(rig.senses.size(), Health::ok), unhealthy_since_(rig.senses.size()),
+          states_(rig.sources.size()), told_(rig.senses.size(), Health::ok),
           value_(rig.drives.size(), off), on_since_(rig.drives.size()) {
-        summary_.senses.resize(rig.senses.size());
+        summary_.sources.resize(rig.sources.size());
         summary_.drives.resize(rig.drives.size());
     }
 
     const rig::RunningRig& running() const { return running_; }
 
-    void pass(int64_t now, const Sample* samples) {
+    void pass(int64_t now, const rig::Raw* raws) {
         if (summary_.rows == 0)
             summary_.begin = now;
         else
             step(now - summary_.end);
         const bool first = summary_.rows == 0;
         const Instant clock(static_cast<uint32_t>(now - summary_.begin));
-        const bool changed = running_.pass(clock, samples);
-        const Reading<Temperature>* reading = running_.readings().data();
-        for (SenseSummary& sense : summary_.senses)
-            follow_value(sense, *reading++);
+        const bool changed = running_.pass(clock, raws);
+        const rig::AnyReading* reading = running_.readings().data();
+        for (SourceSummary& source : summary_.sources)
+            follow_value(source, *reading++);
         if (changed || first)
-            follow_changes(now, samples, first);
+            follow_changes(now, raws, first);
         summary_.end = now;
         ++summary_.rows;
     }
 
     Summary finish() {
         const int64_t now = summary_.end;
-        for (size_t i = 0; i < health_.size(); ++i)
-            if (health_[i] != Health::ok)
-                summary_.senses[i].unhealthy += now - unhealthy_since_[i];
+        for (size_t i = 0; i < states_.size(); ++i)
+            close(i, now);
         for (size_t i = 0; i < value_.size(); ++i) {
             DriveSummary& drive = summary_.drives[i];
             drive.held_back = explainer_.times_held_back(i);
@@ -65,23 +64,23 @@ class Replay {
             summary_.longest_step = by;
     }
 
-    static void follow_value(SenseSummary& sense, Reading<Temperature> reading) {
+    static void follow_value(SourceSummary& source, rig::AnyReading reading) {
         if (!reading.ok())
             return;
-        const Temperature value = reading.value_or({});
-        if (!sense.any)
-            sense.lowest = sense.highest = value;
-        sense.any = true;
-        if (value < sense.lowest)
-            sense.lowest = value;
-        if (value > sense.highest)
-            sense.highest = value;
+        const int32_t value = reading.value_or({}).thousandths();
+        if (!source.any)
+            source.lowest = source.highest = value;
+        source.any = true;
+        source.lowest = std::min(source.lowest, value);
+        source.highest = std::max(source.highest, value);
     }
 
-    void follow_changes(int64_t now, const Sample* samples, bool first) {
+    void follow_changes(int64_t now, const rig::Raw* raws, bool first) {
         explainer_.follow(now);
-        for (size_t i = 0; i < health_.size(); ++i)
-            follow_sense(i, now, samples[i], first);
+        for (size_t i = 0; i < states_.size(); ++i)
+            follow_source(i, now, first);
+        for (size_t i = 0; i < told_.size(); ++i)
+            tell_sense(i, now, raws[i], first);
         for (size_t i = 0; i < value_.size(); ++i) {
             const OnOff value = running_.switchings()[i].value;
             if (value != value_[i] || first)
@@ -89,18 +88,30 @@ class Replay {
         }
     }
 
-    void follow_sense(size_t i, int64_t now, Sample sample, bool first) {
-        const Reading<Temperature> reading = running_.readings()[i];
-        SenseSummary& sense = summary_.senses[i];
-        if (reading.health() == health_[i] && !first)
+    /// Adds the time since a source was last looked at to what it was then.
+    void close(size_t i, int64_t now) {
+        SourceSummary& source = summary_.sources[i];
+        const State& state = states_[i];
+        if (state.health != Health::ok)
+            source.unhealthy += now - state.since;
+        else if (state.yes)
+            source.yes += now - state.since;
+    }
+    void follow_source(size_t i, int64_t now, bool first) {
+        if (!first)
+            close(i, now);
+        const rig::AnyReading reading = running_.readings()[i];
+        states_[i] = {reading.health(), reading.value_or({}).thousandths() != 0, now};
+    }
+
+    void tell_sense(size_t i, int64_t now, rig::Raw raw, bool first) {
+        const rig::Sense& sense = running_.rig().senses[i];
+        const Health health = running_.readings()[sense.source].health();
+        if (health == told_[i] && !first)
             return;
-        if (health_[i] == Health::ok)
-            unhealthy_since_[i] = now;
-        else if (reading.ok())
-            sense.unhealthy += now - unhealthy_since_[i];
-        health_[i] = reading.health();
-        on_event_({now, running_.rig().senses[i].name, std::string(rig::to_text(reading.health())),
-                   explainer_.why_health(i, sample), false, reading.ok()});
+        told_[i] = health;
+        on_event_({now, sense.name, std::string(rig::to_text(health)),
+                   explainer_.why_health(i, raw), false, health == Health::ok});
     }
 
     void switched(size_t i, int64_t now, OnOff value) {
@@ -125,8 +136,13 @@ class Replay {
     Explainer explainer_;
     const std::function<void(const Event&)>& on_event_;
     Summary summary_;
-    std::vector<Health> health_;
-    std::vector<int64_t> unhealthy_since_;
+    struct State {
+        Health health = Health::ok;
+        bool yes = false;
+        int64_t since = 0;
+    };
+    std::vector<State> states_; ///< of each source, since it last changed
+    std::vector<Health> told_;  ///< of each sensor
     std::vector<OnOff> value_;
     std::vector<int64_t> on_since_;
 };
@@ -136,7 +152,7 @@ class Replay {
 std::vector<WantedColumn> columns_of(const rig::Rig& rig) {
     std::vector<WantedColumn> out;
     for (const rig::Sense& sense : rig.senses)
-        out.push_back({sense.name, sense.full_scale()});
+        out.push_back({sense.name, sense.raw, sense.largest_raw});
     return out;
 }
 
@@ -145,7 +161,7 @@ Summary replay(const rig::Rig& rig, TraceReader& trace,
                const std::function<void(int64_t, const rig::RunningRig&)>& on_row) {
     Replay state(rig, on_event);
     while (trace.next()) {
-        state.pass(trace.milliseconds(), trace.samples());
+        state.pass(trace.milliseconds(), trace.raws());
         if (on_row)
             on_row(trace.milliseconds(), state.running());
     }

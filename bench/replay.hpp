@@ -24,12 +24,13 @@ struct Event {
     bool is_good = true; ///< a healthy reading; an output that a claim or its rest value decides
 };
 
-/// How a sensor did over a trace.
-struct SenseSummary {
+/// How a source did over a trace.
+struct SourceSummary {
     int64_t unhealthy = 0; ///< milliseconds
+    int64_t yes = 0;       ///< milliseconds; of one that is yes or no
     bool any = false;      ///< whether it was ever healthy
-    Temperature lowest{};
-    Temperature highest{};
+    int32_t lowest = 0;    ///< thousandths
+    int32_t highest = 0;
 };
 
 /// How an output did over a trace. Times in milliseconds.
@@ -48,7 +49,7 @@ struct Summary {
     int64_t end = 0;
     int64_t shortest_step = 0;
     int64_t longest_step = 0;
-    std::vector<SenseSummary> senses;
+    std::vector<SourceSummary> sources;
     std::vector<DriveSummary> drives;
 };
 

@@ -22,10 +22,11 @@ std::string cause_to_text(const Switching& switching) {
 TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(path) {
     auto out = std::back_inserter(text_);
     fmt::format_to(out, "time (s)");
-    for (const auto& sense : rig.senses)
-        fmt::format_to(out, ",{0} (degC),{0} health", sense.name);
-    for (const auto& decide : rig.decides)
-        fmt::format_to(out, ",{}", decide.name);
+    for (const auto& source : rig.sources)
+        if (source.kind != rig::Kind::truth)
+            fmt::format_to(out, ",{0} ({1}),{0} health", source.name, rig::unit_of(source.kind));
+    for (const auto& name : rig.truth_names())
+        fmt::format_to(out, ",{}", name);
     for (const auto& drive : rig.drives)
         fmt::format_to(out, ",{0},{0} cause", drive.name);
     text_.push_back('\n');
@@ -35,7 +36,10 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
     auto out = std::back_inserter(text_);
     const int64_t size = now < 0 ? -now : now;
     fmt::format_to(out, "{}{}.{:03}", now < 0 ? "-" : "", size / 1000, size % 1000);
-    for (const auto& reading : running.readings()) {
+    for (size_t i = 0; i < running.readings().size(); ++i) {
+        if (running.rig().sources[i].kind == rig::Kind::truth)
+            continue;
+        const rig::AnyReading reading = running.readings()[i];
         // An unhealthy reading has no value: its field is empty.
         if (reading.ok()) {
             const int32_t value = reading.value_or({}).thousandths();

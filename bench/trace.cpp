@@ -8,6 +8,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <charconv>
 #include <cerrno>
 #include <cmath>
 #include <cstring>
@@ -69,10 +70,30 @@ bool split_quoted(std::string_view text, std::vector<std::string>& fields) {
     }
 }
 
-/// Whether a number is a whole code that the converter can give; not so for a NaN.
-bool is_code(double value, double full_scale) {
-    return value >= 0 && value <= full_scale &&
-           value == static_cast<double>(static_cast<int>(value));
+/// Whether a number is a whole one that the sensor can give; not so for a NaN.
+bool is_raw(double value, double largest) {
+    return value >= 0 && value <= largest &&
+           value == static_cast<double>(static_cast<int64_t>(value));
+}
+
+/// What follows ten hexadecimal digits; `from` itself if they are not there.
+const char* end_of_frame(const char* from, const char* end, uint64_t& bits) {
+    constexpr ptrdiff_t digits = 10;
+    if (end - from < digits)
+        return from;
+    const auto parsed = std::from_chars(from, from + digits, bits, 16);
+    return parsed.ptr == from + digits ? parsed.ptr : from;
+}
+
+std::string_view what_is_held(rig::RawKind kind) {
+    switch (kind) {
+    case rig::RawKind::code: return "raw codes of the converter";
+    case rig::RawKind::microseconds: return "a pulse's time in microseconds here";
+    case rig::RawKind::frame: return "frames of ten hexadecimal digits here";
+    case rig::RawKind::level: return "levels, 0 or 1, here";
+    case rig::RawKind::edges: break;
+    }
+    return "the number of edges so far here";
 }
 
 /// Whether a number of milliseconds can be told apart from its neighbours; not so for a NaN.
@@ -90,7 +111,7 @@ int64_t to_milliseconds(double exact) {
 TraceReader::TraceReader(const std::string& path, std::vector<WantedColumn> wanted,
                          Complaint complain)
     : path_(path), complain_(std::move(complain)), file_(rig::open_to_read(path)),
-      buffer_(longest_line * 4), samples_(wanted.size()) {
+      buffer_(longest_line * 4), raws_(wanted.size()) {
     try {
         read_header(wanted);
     } catch (...) {
@@ -221,15 +242,16 @@ void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
         refuse(1, "no column holds the time; name it with its unit, \"time (s)\" or \"time (ms)\"");
     for (size_t i = 0; i < wanted.size(); ++i) {
         const bool here = std::any_of(columns_.begin(), columns_.end(), [i](const Column& column) {
-            return column.role == Column::Role::code && column.index == i;
+            return column.role == Column::Role::raw && column.index == i;
         });
         if (!here)
             absent_.push_back(wanted[i].name);
     }
     if (absent_.size() == wanted.size()) {
         std::string names;
-        for (const std::string& name : absent_)
-            names += fmt::format("{}\"{} (code)\"", names.empty() ? "" : ", ", name);
+        for (const WantedColumn& column : wanted)
+            names += fmt::format("{}\"{} ({})\"", names.empty() ? "" : ", ", column.name,
+                                 rig::unit_of(column.kind));
         refuse(1, fmt::format("no column belongs to a sensor of the rig; it wants {}{}", names,
                               unused_.empty() ? ""
                                               : fmt::format(", and the file has \"{}\"",
@@ -268,16 +290,17 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
                                   number, shown(field)));
         column.role = Column::Role::time;
     } else if (found != wanted.end()) {
-        if (unit != "code")
-            refuse(1, fmt::format("column {}, \"{}\": a trace holds raw codes of the converter{}; "
-                                  "write \"{} (code)\"",
-                                  number, shown(field),
-                                  has_unit ? fmt::format(", not {}", shown(unit)) : "", name));
-        column.role = Column::Role::code;
+        if (unit != rig::unit_of(found->kind))
+            refuse(1, fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"", number,
+                                  shown(field), what_is_held(found->kind),
+                                  has_unit ? fmt::format(", not {}", shown(unit)) : "", name,
+                                  rig::unit_of(found->kind)));
+        column.role = Column::Role::raw;
         column.index = static_cast<size_t>(found - wanted.begin());
-        column.full_scale = found->full_scale;
+        column.kind = found->kind;
+        column.largest = static_cast<double>(found->largest);
         for (const Column& other : columns_)
-            if (other.role == Column::Role::code && other.index == column.index)
+            if (other.role == Column::Role::raw && other.index == column.index)
                 refuse(1, fmt::format("two columns are called \"{}\"", name));
     } else {
         unused_.emplace_back(name);
@@ -288,49 +311,74 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
 void TraceReader::bad(std::string text) {
     ++bad_lines_;
     complain_(line_, text);
-    std::fill(samples_.begin(), samples_.end(), Sample());
+    std::fill(raws_.begin(), raws_.end(), rig::Raw());
+}
+
+/// Takes what a sensor delivered, from a field without blanks at its ends.
+bool TraceReader::take_raw(const Column& column, std::string_view field) {
+    rig::Raw& raw = raws_[column.index];
+    const char* const end = field.data() + field.size();
+    const bool asks = column.kind == rig::RawKind::frame || column.kind == rig::RawKind::microseconds;
+    if (field.empty()) {
+        raw = rig::Raw();
+        return true;
+    }
+    if (asks && field == "none") {
+        raw = rig::Raw::silent();
+        return true;
+    }
+    if (column.kind == rig::RawKind::frame) {
+        uint64_t bits = 0;
+        raw = rig::Raw(static_cast<int64_t>(bits));
+        const bool whole = field.size() == 10 && end_of_frame(field.data(), end, bits) == end;
+        raw = rig::Raw(static_cast<int64_t>(bits));
+        if (!whole)
+            problem_ = fmt::format("\"{}\" is not a frame of ten hexadecimal digits, such as "
+                                   "028c015df2, nor \"none\"",
+                                   shown(field));
+        return whole;
+    }
+    double value = 0;
+    const auto parsed = fast_float::from_chars(field.data(), end, value);
+    if (parsed.ec != std::errc() || parsed.ptr != end) {
+        problem_ = fmt::format("\"{}\" is not a number", shown(field));
+        return false;
+    }
+    if (!is_raw(value, column.largest)) {
+        problem_ = fmt::format("\"{}\" is not {}, a whole number from 0 to {}", shown(field),
+                               column.kind == rig::RawKind::code  ? "a code of this converter"
+                               : column.kind == rig::RawKind::level ? "a level"
+                               : column.kind == rig::RawKind::edges ? "a count of edges"
+                                                                    : "a time in microseconds",
+                               column.largest);
+        return false;
+    }
+    raw = rig::Raw(static_cast<int64_t>(value));
+    return true;
 }
 
 bool TraceReader::take_field(const Column& column, std::string_view field, const char*& after) {
-    const char* const end = field.data() + field.size();
     // Blanks around a number are no harm, though they belong to the field.
-    const auto past_blanks = [end](const char* at) {
-        while (at != end && (*at == ' ' || *at == '\t'))
-            ++at;
-        return at;
-    };
-    after = past_blanks(field.data());
-    if (column.role == Column::Role::code && (after == end || *after == ',')) {
-        samples_[column.index] = Sample();
-        return true;
-    }
+    std::string_view inner = field.substr(0, std::min(field.find(','), field.size()));
+    after = inner.data() + inner.size();
+    while (!inner.empty() && (inner.front() == ' ' || inner.front() == '\t'))
+        inner.remove_prefix(1);
+    while (!inner.empty() && (inner.back() == ' ' || inner.back() == '\t'))
+        inner.remove_suffix(1);
+    if (column.role == Column::Role::raw)
+        return take_raw(column, inner);
     double value = 0;
-    const auto parsed = fast_float::from_chars(after, end, value);
-    const bool is_number = parsed.ec == std::errc();
-    after = past_blanks(parsed.ptr);
-    const auto whole_field = [&] {
-        return shown(field.substr(0, std::min(field.find(','), field.size())));
-    };
-    if (!is_number || (after != end && *after != ',')) {
-        problem_ = fmt::format("\"{}\" is not a number", whole_field());
+    const auto parsed = fast_float::from_chars(inner.data(), inner.data() + inner.size(), value);
+    if (parsed.ec != std::errc() || parsed.ptr != inner.data() + inner.size()) {
+        problem_ = fmt::format("\"{}\" is not a number", shown(inner));
         return false;
     }
-    if (column.role == Column::Role::time) {
-        const double scaled = value * time_scale_;
-        if (!is_time(scaled)) {
-            problem_ = fmt::format("\"{}\" is not a time", whole_field());
-            return false;
-        }
-        row_milliseconds_ = to_milliseconds(scaled);
-        return true;
-    }
-    if (!is_code(value, column.full_scale)) {
-        problem_ =
-            fmt::format("\"{}\" is not a code of this converter, a whole number from 0 to {}",
-                        whole_field(), column.full_scale);
+    const double scaled = value * time_scale_;
+    if (!is_time(scaled)) {
+        problem_ = fmt::format("\"{}\" is not a time", shown(inner));
         return false;
     }
-    samples_[column.index] = Sample(static_cast<uint16_t>(value));
+    row_milliseconds_ = to_milliseconds(scaled);
     return true;
 }
 
@@ -344,20 +392,31 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     int64_t time = milliseconds_;
     const Column* const last = columns_.data() + columns_.size() - 1;
     for (const Column* column = columns_.data();; ++column) {
-        double value = 0;
-        const auto parsed = fast_float::from_chars(at, end, value);
-        if (parsed.ec != std::errc())
-            return false;
-        at = parsed.ptr;
-        if (column->role == Column::Role::code) {
-            if (!is_code(value, column->full_scale))
+        const bool raw = column->role == Column::Role::raw;
+        if (raw && (*at == ',' || *at == '\n')) {
+            raws_[column->index] = rig::Raw();
+        } else if (raw && column->kind == rig::RawKind::frame) {
+            uint64_t bits = 0;
+            const char* const after = end_of_frame(at, end, bits);
+            if (after == at)
                 return false;
-            samples_[column->index] = Sample(static_cast<uint16_t>(value));
-        } else if (column->role == Column::Role::time) {
+            at = after;
+            raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
+        } else {
+            double value = 0;
+            const auto parsed = fast_float::from_chars(at, end, value);
+            if (parsed.ec != std::errc())
+                return false;
+            at = parsed.ptr;
             const double scaled = value * time_scale_;
-            if (!is_time(scaled))
+            if (raw && !is_raw(value, column->largest))
                 return false;
-            time = to_milliseconds(scaled);
+            if (raw)
+                raws_[column->index] = rig::Raw(static_cast<int64_t>(value));
+            else if (column->role == Column::Role::time && !is_time(scaled))
+                return false;
+            else if (column->role == Column::Role::time)
+                time = to_milliseconds(scaled);
         }
         if (column == last)
             break;

@@ -3,7 +3,7 @@
 /// Traces: recorded raw samples as CSV (RFC 4180), read row by row in bounded memory.
 #pragma once
 
-#include <zorilla/sense/sample.hpp>
+#include "rig/raw.hpp"
 
 #include <cstdint>
 #include <cstdio>
@@ -17,12 +17,14 @@ namespace zorilla::bench {
 /// A column of the trace that somebody wants.
 struct WantedColumn {
     std::string name;
-    uint16_t full_scale; ///< the largest possible code
+    rig::RawKind kind;
+    int64_t largest; ///< the largest possible number
 };
 
 /// Reads a trace whose first line names its columns with their units, such as
-/// `time (s),roost (code)`. Units of time: ms, s, min, h. Codes are whole numbers from the
-/// converter; an empty field means that no sample was taken.
+/// `time (s),roost (code)`. Units of time: ms, s, min, h. What a sensor delivered is a whole number, or
+/// ten hexadecimal digits for a frame; an empty field means that no sample was taken, the word `none`
+/// that a sensor was asked and did not answer.
 ///
 /// A line that cannot be understood is reported, and its samples count as not taken; its time is
 /// that of the line before if the time itself is what is wrong.
@@ -43,8 +45,8 @@ class TraceReader {
 
     /// The time of the row, in milliseconds; never goes backwards.
     int64_t milliseconds() const { return milliseconds_; }
-    /// The samples of the row, in the order of the wanted columns.
-    const Sample* samples() const { return samples_.data(); }
+    /// The raw inputs of the row, in the order of the wanted columns.
+    const rig::Raw* raws() const { return raws_.data(); }
 
     /// Wanted columns that the file does not have.
     const std::vector<std::string>& absent() const { return absent_; }
@@ -64,9 +66,10 @@ class TraceReader {
         bool too_long = false;
     };
     struct Column {
-        enum class Role { time, code, unused } role = Role::unused;
+        enum class Role { time, raw, unused } role = Role::unused;
         size_t index = 0;
-        double full_scale = 0;
+        rig::RawKind kind = rig::RawKind::code;
+        double largest = 0;
     };
 
     /// The end of a line, counted from the next unread character.
@@ -86,6 +89,7 @@ class TraceReader {
     bool next_with_care();
     bool parse_row(std::string_view text);
     bool parse_quoted_row(std::string_view text);
+    bool take_raw(const Column& column, std::string_view field);
     bool take_field(const Column& column, std::string_view field, const char*& after);
     bool follows(int64_t time) const;
     void bad(std::string text);
@@ -111,7 +115,7 @@ class TraceReader {
     uint64_t bad_lines_ = 0;
     int64_t milliseconds_ = 0;
     int64_t row_milliseconds_ = 0;
-    std::vector<Sample> samples_;
+    std::vector<rig::Raw> raws_;
     std::string problem_;
 };
 

@@ -3,7 +3,7 @@
 #include "bench/figure.hpp"
 #include "bench/replay.hpp"
 #include "bench/table.hpp"
-#include "bench/winter.hpp"
+#include "bench/hen_house.hpp"
 #include "cli/page.hpp"
 #include "demo_rig.hpp"
 #include "rig/files.hpp"
@@ -51,8 +51,8 @@ Status run(const RunOptions& options, cli::Page& page) {
                 cli::message(fmt::format("{}:{}: {}", options.trace, line, text));
         });
     for (const std::string& name : trace.absent())
-        cli::message(fmt::format("{}: has no column \"{} (code)\"; {} will be missing all the time",
-                                 options.trace, name, name));
+        cli::message(fmt::format("{0}: has no column \"{1}\"; {1} will be missing all the time",
+                                 options.trace, name));
     for (const std::string& name : trace.unused())
         cli::message(fmt::format("{}: the column \"{}\" belongs to no sensor of the rig and is not "
                                  "used",
@@ -116,17 +116,19 @@ Status demo(const std::string& directory, cli::Page& page) {
     std::filesystem::create_directories(directory, failed);
     if (failed)
         throw rig::InputError(fmt::format("{}: cannot be made: {}", directory, failed.message()));
-    const RunOptions files{directory + "/heat_lamp.toml", directory + "/winter.csv", "",
+    const RunOptions files{directory + "/hen_house.toml", directory + "/winter.csv", "",
                            directory + "/winter.png"};
     const rig::RigFile rig = rig::parse_rig(cli::demo_rig);
     write_file(files.rig, cli::demo_rig);
-    write_file(files.trace, bench::winter_trace(rig.rig));
+    write_file(files.trace, bench::hen_house_trace(rig.rig));
 
-    page.line(
-        "A hen house in winter, three days, made up. A thermistor in the roost switches a heat");
-    page.line(
-        "lamp: on below 4 degC, off again at 6 degC. On the second morning somebody leaves the");
-    page.line("door open; in the third night the sensor's wire is off for an hour.");
+    for (const char* line : {
+             "A hen house in winter, three days, made up. Five sensors switch a heat lamp, a water valve",
+             "and a ventilator. On the second morning somebody leaves the door open, that afternoon a hen",
+             "perches on the water barrel, in the third night the roost sensor's wire is off, and on the",
+             "third afternoon the humidity sensor's plug is loose.",
+         })
+        page.line(line);
     page.line();
     const Status status = run(files, page);
     page.line();
@@ -135,8 +137,8 @@ Status demo(const std::string& directory, cli::Page& page) {
     page.line(fmt::format("  trace   {}", files.trace));
     page.line(fmt::format("  figure  {}", files.figure));
     page.line();
-    page.line("Change \"release\" in the rig file to \"4.3 degC\" and see how much more often it "
-              "switches:");
+    page.line("Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
+              "often it switches:");
     page.line(fmt::format("  zorilla check {}", files.rig));
     page.line(fmt::format("  zorilla run {} --trace {}", files.rig, files.trace));
     page.finish();

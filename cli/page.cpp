@@ -23,8 +23,8 @@ using rig::to_text;
 
 size_t name_width(const rig::Rig& rig) {
     size_t width = 8;
-    for (const auto& sense : rig.senses)
-        width = std::max(width, sense.name.size());
+    for (const auto& source : rig.sources)
+        width = std::max(width, source.name.size());
     for (const auto& decide : rig.decides)
         width = std::max(width, decide.name.size());
     for (const auto& drive : rig.drives)
@@ -54,23 +54,34 @@ std::string guards(const RelaySpec& spec) {
     return out;
 }
 
-std::string about(const rig::Sense& sense) {
-    return fmt::format(
-        "{} on {}, {} to {}; table of {} bytes, at most {} off its exact curve",
-        std::holds_alternative<LinearChipSpec>(sense.spec) ? "linear chip" : "thermistor",
-        sense.pin, to_text(sense.lowest(), 0), to_text(sense.highest(), 0), 2 * sense.plan.entries,
-        to_text(TemperatureDifference::from_thousandths(sense.plan.largest_error)));
+std::string about(const rig::Rig& rig, const rig::Sense& sense) {
+    const rig::Source& source = rig.sources[sense.source];
+    const size_t semicolon = std::min(sense.about.find(';'), sense.about.size());
+    const std::string range =
+        sense.sources > 1 || source.kind == rig::Kind::truth
+            ? std::string()
+            : fmt::format(", {} to {}", to_text(source.lowest, source.kind),
+                          to_text(source.highest, source.kind));
+    return fmt::format("{} on {}{}{}", sense.about.substr(0, semicolon), sense.pin, range,
+                       sense.about.substr(semicolon));
 }
 
 std::string about(const rig::Rig& rig, const rig::Decide& decide) {
-    const rig::Sense& sense = rig.senses[decide.of];
-    const int32_t threshold = sense.code_at(decide.spec.threshold);
-    const int32_t release = sense.code_at(decide.spec.release);
-    const int32_t gap = hysteresis_counts(sense, decide.spec);
-    return fmt::format(
-        "{} {} {} (code {}), lets go at {} (code {}): hysteresis of {} {}", sense.name,
-        decide.spec.side == Side::below ? "below" : "above", to_text(decide.spec.threshold, 0),
-        threshold, to_text(decide.spec.release, 0), release, gap, gap == 1 ? "count" : "counts");
+    const rig::Source& source = rig.sources[decide.of];
+    const rig::Sense* sense = rig.sense_of(decide.of);
+    const bool counted = sense != nullptr && sense->scale.known();
+    const auto point = [&](rig::AnyQuantity q) {
+        return to_text(q.thousandths(), source.kind) +
+               (counted ? fmt::format(" (code {})", sense->scale.code_at(q)) : std::string());
+    };
+    std::string out = fmt::format("{} {} {}, lets go at {}", source.name,
+                                  decide.spec.side == Side::below ? "below" : "above",
+                                  point(decide.spec.threshold), point(decide.spec.release));
+    if (counted) {
+        const int32_t gap = hysteresis_counts(sense->scale, decide.spec);
+        out += fmt::format(": hysteresis of {} {}", gap, gap == 1 ? "count" : "counts");
+    }
+    return out;
 }
 
 std::string about(const rig::Drive& drive) {
@@ -83,13 +94,17 @@ std::string about(const rig::Drive& drive) {
     return out;
 }
 
-std::string about(const bench::SenseSummary& sense, int64_t span) {
-    if (!sense.any)
+std::string about(const rig::Source& source, const bench::SourceSummary& summary, int64_t span) {
+    if (!summary.any)
         return "never healthy";
-    std::string out = fmt::format("{} to {}", to_text(sense.lowest, 3), to_text(sense.highest, 3));
-    if (sense.unhealthy > 0)
-        return out + fmt::format("; not healthy for {} ({})", span_to_text(sense.unhealthy),
-                                 share(sense.unhealthy, span));
+    const bool is_truth = source.kind == rig::Kind::truth;
+    std::string out = is_truth ? fmt::format("yes for {} ({})", span_to_text(summary.yes),
+                                             share(summary.yes, span))
+                               : fmt::format("{} to {}", rig::reading_text(summary.lowest, source.kind),
+                                             rig::reading_text(summary.highest, source.kind));
+    if (summary.unhealthy > 0)
+        return out + fmt::format("; not healthy for {} ({})", span_to_text(summary.unhealthy),
+                                 share(summary.unhealthy, span));
     return out + "; healthy all the time";
 }
 
@@ -153,7 +168,9 @@ void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mi
 void print_rig(Page& page, const rig::Rig& rig) {
     const size_t width = name_width(rig);
     for (const auto& sense : rig.senses)
-        page.line(fmt::format("  {:<{}}  {}", sense.name, width, about(sense)));
+        page.line(fmt::format("  {:<{}}  {}", sense.name, width, about(rig, sense)));
+    for (const auto& derive : rig.derives)
+        page.line(fmt::format("  {:<{}}  {}", derive.name, width, derive.about));
     for (const auto& decide : rig.decides)
         page.line(fmt::format("  {:<{}}  {}", decide.name, width, about(rig, decide)));
     for (const auto& drive : rig.drives)
@@ -181,9 +198,9 @@ void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summar
     page.line(fmt::format("  {:<{}}  {} {} over {}{}", "samples", width,
                           count_to_text(summary.rows), summary.rows == 1 ? "row" : "rows",
                           span_to_text(span), summary.rows > 1 ? ", " + steps : ""));
-    for (size_t i = 0; i < rig.senses.size(); ++i)
-        page.line(
-            fmt::format("  {:<{}}  {}", rig.senses[i].name, width, about(summary.senses[i], span)));
+    for (size_t i = 0; i < rig.sources.size(); ++i)
+        page.line(fmt::format("  {:<{}}  {}", rig.sources[i].name, width,
+                              about(rig.sources[i], summary.sources[i], span)));
     for (size_t i = 0; i < rig.drives.size(); ++i)
         page.line(
             fmt::format("  {:<{}}  {}", rig.drives[i].name, width, about(summary.drives[i], span)));

@@ -47,6 +47,8 @@ class RigReader {
         board_table(top);
         each_part(top, "sense",
                   [&](const toml::key& key, TableReader& table) { sense(key, table); });
+        each_part(top, "derive",
+                  [&](const toml::key& key, TableReader& table) { derive(key, table); });
         each_part(top, "decide",
                   [&](const toml::key& key, TableReader& table) { decide(key, table); });
         each_part(top, "drive",
@@ -58,7 +60,7 @@ class RigReader {
 
   private:
     void known_tables(const toml::table& top) {
-        static const Names tables = {"rig", "board", "sense", "decide", "drive"};
+        static const Names tables = {"rig", "board", "sense", "derive", "decide", "drive"};
         for (const auto& [key, node] : top) {
             const std::string word(key.str());
             if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
@@ -66,7 +68,7 @@ class RigReader {
                 findings_.add(key, fmt::format("there is no table [{}]; {}", word,
                                                near.empty()
                                                    ? "possible are [rig], [board], [sense.NAME], "
-                                                     "[decide.NAME] and [drive.NAME]"
+                                                     "[derive.NAME], [decide.NAME] and [drive.NAME]"
                                                    : fmt::format("did you mean [{}]?", near)));
             } else if (!node.is_table()) {
                 findings_.add(
@@ -141,18 +143,25 @@ class RigReader {
         }
     }
 
-    std::string pin(TableReader& keys, bool analogue) {
-        const std::string example = analogue ? "ADC0" : "PB0";
-        auto text = keys.required_text("pin", example, "where it is connected");
+    enum class PinUse { analogue, input, output };
+
+    std::string pin(TableReader& keys, PinUse use, std::string_view key = "pin",
+                    std::string_view why = "where it is connected") {
+        const bool analogue = use == PinUse::analogue;
+        const std::string example = analogue ? "ADC0" : use == PinUse::input ? "PD2" : "PB0";
+        auto text = keys.required_text(key, example, why);
         if (!text)
             return {};
         std::optional<std::string> physical = *text;
         if (rig_.chip == "atmega328p")
             physical = atmega328p_pin(*text, analogue);
-        const toml::node& node = *keys.find("pin");
+        const toml::node& node = *keys.find(key);
         if (!physical)
             findings_.add(node, fmt::format("the atmega328p has no {} pin \"{}\"; write {}",
-                                            analogue ? "analogue" : "output", *text,
+                                            analogue                ? "analogue"
+                                            : use == PinUse::output ? "output"
+                                                                    : "digital",
+                                            *text,
                                             analogue ? "ADC0 to ADC7"
                                                      : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
         else
@@ -160,103 +169,170 @@ class RigReader {
         return *text;
     }
 
+    void add_sources(ReadPart part) {
+        for (Source& source : part.sources) {
+            rig_.sources.push_back(std::move(source));
+            sound_.push_back(part.sound);
+        }
+    }
+
     void sense(const toml::key& key, TableReader& keys) {
         Sense out;
         out.name = key.str();
-        out.pin = pin(keys, true);
-        sound_.push_back(read_sensor(keys, rig_.converter_bits, out));
+        const auto* part_name = keys.find("part") != nullptr ? keys.find("part")->as_string() : nullptr;
+        const std::string kind = part_name != nullptr ? part_name->get() : "";
+        out.pin = pin(keys, is_analogue_part(kind) ? PinUse::analogue : PinUse::input);
+        if (kind == "ranger")
+            pin(keys, PinUse::output, "ping_pin", "the output that starts a ping");
+        if (kind == "moisture_probe")
+            pin(keys, PinUse::output, "power_pin", "the output that powers it while it is read");
+        PartReader in{keys, rig_, rig_.converter_bits};
+        ReadPart part = read_sensor(in, out);
+        // Something must stand for a sensor that could not be understood, so that what names it is
+        // not called wrong too.
+        if (part.sources.empty())
+            part = unknown_part(out.name, kind);
+        out.source = rig_.sources.size();
+        out.sources = part.sources.size();
+        if (part.sources.size() == 1 && part.sources.front().kind == Kind::truth)
+            rig_.switched.push_back(out.source);
+        add_sources(std::move(part));
         rig_.senses.push_back(std::move(out));
+    }
+
+    /// The sources of a part whose numbers are not known.
+    static ReadPart unknown_part(const std::string& name, std::string_view part) {
+        constexpr int32_t most = detail::largest_int32;
+        const auto kind = part == "humidity_chip"                            ? Kind::humidity
+                          : part == "photoresistor" || part == "phototransistor" ? Kind::light
+                          : part == "ranger" || part == "value_table"         ? Kind::length
+                          : part == "gas_sensor"                              ? Kind::concentration
+                          : part == "percent" || part == "moisture_probe"     ? Kind::percentage
+                          : part == "analogue_level"                          ? Kind::truth
+                                                                              : Kind::temperature;
+        return {false, {{name, kind, -most, most}}};
+    }
+
+    void derive(const toml::key& key, TableReader& keys) {
+        Derive out;
+        out.name = key.str();
+        PartReader in{keys, rig_, rig_.converter_bits};
+        ReadPart part = read_derive(in, out);
+        if (part.sources.empty())
+            part = unknown_part(out.name, "");
+        out.source = rig_.sources.size();
+        add_sources(std::move(part));
+        rig_.derives.push_back(std::move(out));
     }
 
     void decide(const toml::key& key, TableReader& keys) {
         Decide out;
         out.name = key.str();
-        Names senses;
-        for (const Sense& sense : rig_.senses)
-            senses.push_back(sense.name);
-        bool known = false;
-        if (const auto of = keys.required_text("of", senses.empty() ? "roost" : senses.front(),
-                                               "the sensor that it judges")) {
-            const auto found = std::find(senses.begin(), senses.end(), *of);
-            known = found != senses.end();
-            out.of = known ? static_cast<size_t>(found - senses.begin()) : 0;
-            if (!known)
-                findings_.add(*keys.find("of"), fmt::format("there is no [sense.{}]{}", *of,
-                                                            suggestion(*of, senses)));
-        }
-        const auto below = keys.quantity("below", Kind::temperature, "4 degC");
-        const auto above = keys.quantity("above", Kind::temperature, "30 degC");
+        const auto of = keys.source("of", rig_, nullptr, "the sensor or quantity that it judges");
+        out.of = of.value_or(0);
+        const bool is_truth = of && rig_.sources[*of].kind == Kind::truth;
+        if (is_truth)
+            findings_.add(*keys.find("of"),
+                          fmt::format("{0} is yes or no already: name it in a condition, such as when "
+                                      "= \"{0}\", and drop {1}",
+                                      rig_.sources[*of].name, keys.label()));
+        const Kind kind = of ? rig_.sources[*of].kind : Kind::temperature;
+        if (is_truth || !of)
+            keys.ignore_the_rest();
+        else
+            threshold(keys, kind, out);
+        rig_.decides.push_back(std::move(out));
+    }
+
+    void threshold(TableReader& keys, Kind kind, Decide& out) {
+        const bool degrees = kind == Kind::temperature;
+        const std::string_view above_example = degrees ? "30 degC" : example_of(kind);
+        const auto below = keys.quantity("below", kind, example_of(kind));
+        const auto above = keys.quantity("above", kind, above_example);
         const bool has_below = keys.find("below") != nullptr;
         const bool has_above = keys.find("above") != nullptr;
         if (has_below == has_above)
             keys.complain(fmt::format("{} needs either \"below\" or \"above\"{}; for example below "
-                                      "= \"4 degC\"",
-                                      keys.label(), has_below ? ", not both" : ""));
-        const auto release =
-            keys.quantity("release", Kind::temperature, has_above ? "28 degC" : "6 degC");
+                                      "= \"{}\"",
+                                      keys.label(), has_below ? ", not both" : "", example_of(kind)));
+        const auto release = keys.quantity("release", kind, example_of(kind));
         if (keys.find("release") == nullptr)
             keys.complain(fmt::format(
                 "{} needs \"release\", the point where it lets go again, {} the threshold; without "
                 "that gap the output would chatter. For example release = \"{}\"",
-                keys.label(), has_above ? "below" : "above", has_above ? "28 degC" : "6 degC"));
+                keys.label(), has_above ? "below" : "above",
+                degrees ? has_above ? "28 degC" : "6 degC" : example_of(kind)));
         if (release && (below || above) && has_below != has_above) {
             out.spec = {has_below ? Side::below : Side::above,
-                        Temperature::from_thousandths(below ? *below : *above),
-                        Temperature::from_thousandths(*release)};
-            placed(keys, out, known && sound_[out.of]);
+                        AnyQuantity::from_thousandths(below ? *below : *above),
+                        AnyQuantity::from_thousandths(*release)};
+            placed(keys, out, kind);
         }
-        rig_.decides.push_back(std::move(out));
     }
 
     /// Complains about a release point on the wrong side, and about points out of reach.
-    void placed(TableReader& keys, const Decide& decide, bool sensor_is_sound) {
+    void placed(TableReader& keys, const Decide& decide, Kind kind) {
         const bool is_below = decide.spec.side == Side::below;
         const toml::node& threshold = *keys.find(is_below ? "below" : "above");
         const toml::node& release = *keys.find("release");
+        const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
         if (!decide.spec.release_is_beyond()) {
-            const auto gap = is_below ? 2_K : -2_K;
+            const int32_t point = decide.spec.threshold.thousandths();
+            // Half again as far from zero, or, for temperatures, two degrees away.
+            const int32_t gap = kind == Kind::temperature ? 2000
+                                                          : std::max(detail::magnitude(point) / 10, 1);
             findings_.add(release,
                           fmt::format("the release point {} must lie {} the threshold {}, or it "
                                       "could never let go; for example release = \"{}\"",
-                                      to_text(decide.spec.release, 0), is_below ? "above" : "below",
-                                      to_text(decide.spec.threshold, 0),
-                                      to_text(decide.spec.threshold + gap, 0)));
+                                      shown(decide.spec.release), is_below ? "above" : "below",
+                                      shown(decide.spec.threshold),
+                                      to_text(is_below ? point + gap : point - gap, kind)));
             return;
         }
-        if (!sensor_is_sound)
+        if (!sound_[decide.of])
             return;
-        const Sense& sense = rig_.senses[decide.of];
-        const bool reaches_threshold = reachable(threshold, sense, decide.spec.threshold);
-        const bool reaches_release = reachable(release, sense, decide.spec.release);
-        const int32_t counts = hysteresis_counts(sense, decide.spec);
-        if (reaches_threshold && reaches_release && counts < least_hysteresis_counts)
+        const bool reaches_threshold = reachable(threshold, decide.of, decide.spec.threshold);
+        const bool reaches_release = reachable(release, decide.of, decide.spec.release);
+        const Sense* sense = rig_.sense_of(decide.of);
+        if (!reaches_threshold || !reaches_release || sense == nullptr || !sense->scale.known())
+            return;
+        const int32_t counts = hysteresis_counts(sense->scale, decide.spec);
+        if (counts < least_hysteresis_counts)
             findings_.add(release,
-                          fmt::format("from {} to {} is {} of the converter, so that its "
-                                      "noise alone would make the output chatter; move the "
-                                      "release point further {}",
-                                      to_text(decide.spec.threshold, 0),
-                                      to_text(decide.spec.release, 0),
+                          fmt::format("from {} to {} is {} of the converter, so that noise alone would "
+                                      "make the output chatter; move the release point further {}",
+                                      shown(decide.spec.threshold), shown(decide.spec.release),
                                       counts == 0 ? "less than one count" : "only one count",
                                       is_below ? "up" : "down"));
     }
 
-    /// Whether the sensor reaches the point; complains if not.
-    bool reachable(const toml::node& node, const Sense& sense, Temperature point) {
-        const int32_t inside = sense.counts_inside(point);
-        if (point < sense.lowest() || point > sense.highest() || inside < 0)
-            findings_.add(node,
-                          fmt::format("{} cannot measure {}: its range goes from {} to {}; "
-                                      "move this point, or widen \"range\" of [sense.{}]",
-                                      sense.name, to_text(point, 0), to_text(sense.lowest(), 0),
-                                      to_text(sense.highest(), 0), sense.name));
-        else if (inside < least_counts_inside)
+    /// Whether the source can deliver the point; complains if not.
+    bool reachable(const toml::node& node, size_t index, AnyQuantity point) {
+        const Source& source = rig_.sources[index];
+        const Sense* sense = rig_.sense_of(index);
+        const bool counted = sense != nullptr && sense->scale.known();
+        const auto shown = [&source](int32_t value) { return to_text(value, source.kind); };
+        const int32_t inside = counted ? sense->scale.counts_inside(point) : least_counts_inside;
+        if (point.thousandths() < source.lowest || point.thousandths() > source.highest ||
+            inside < 0) {
+            findings_.add(node, fmt::format("{} cannot measure {}: its range goes from {} to {}; move "
+                                            "this point{}",
+                                            source.name, shown(point.thousandths()),
+                                            shown(source.lowest), shown(source.highest),
+                                            counted ? fmt::format(", or widen \"range\" of [sense.{}]",
+                                                                  source.name)
+                                                    : std::string()));
+            return false;
+        }
+        if (inside < least_counts_inside)
             findings_.add(node,
                           fmt::format("{} is only {} {} of the converter from the end of "
                                       "{}'s range ({} to {}), so that noise alone would make "
                                       "it unhealthy; keep {} counts away, or widen \"range\"",
-                                      to_text(point, 0), inside, inside == 1 ? "count" : "counts",
-                                      sense.name, to_text(sense.lowest(), 0),
-                                      to_text(sense.highest(), 0), least_counts_inside));
+                                      shown(point.thousandths()), inside,
+                                      inside == 1 ? "count" : "counts", source.name,
+                                      shown(source.lowest), shown(source.highest),
+                                      least_counts_inside));
         return inside >= least_counts_inside;
     }
 
@@ -267,7 +343,7 @@ class RigReader {
             keys.complain(fmt::format("{} needs \"part\", what kind of output it is; write part = "
                                       "\"relay\"",
                                       keys.label()));
-        out.pin = pin(keys, false);
+        out.pin = pin(keys, PinUse::output);
         const auto active = keys.choice("active", {"low", "high"});
         if (!active && keys.find("active") == nullptr)
             keys.complain(fmt::format("{} needs \"active\", the level that switches it on, \"low\" "
@@ -323,9 +399,7 @@ class RigReader {
 
     RigClaim claim(TableReader& keys) {
         RigClaim out;
-        Names decisions;
-        for (const Decide& decide : rig_.decides)
-            decisions.push_back(decide.name);
+        const Names decisions = rig_.truth_names();
         if (const auto when = keys.required_text(
                 "when", decisions.empty() ? "cold" : decisions.front(), "its condition")) {
             out.text = *when;
@@ -346,10 +420,26 @@ class RigReader {
 
     Findings findings_;
     Rig rig_;
-    std::vector<bool> sound_; ///< for each sensor, whether its numbers can be used
+    std::vector<bool> sound_; ///< for each source, whether its numbers can be used
 };
 
 } // namespace
+
+std::vector<std::string> Rig::truth_names() const {
+    std::vector<std::string> out;
+    for (const size_t source : switched)
+        out.push_back(sources[source].name);
+    for (const Decide& decide : decides)
+        out.push_back(decide.name);
+    return out;
+}
+
+const Sense* Rig::sense_of(size_t source) const {
+    for (const Sense& sense : senses)
+        if (source >= sense.source && source < sense.source + sense.sources)
+            return &sense;
+    return nullptr;
+}
 
 RigFile parse_rig(std::string_view text) { return RigReader().read(text); }
 

@@ -4,13 +4,16 @@
 #pragma once
 
 #include "rig/condition.hpp"
+#include "rig/raw.hpp"
+#include "rig/text.hpp"
 
 #include <zorilla/zorilla.hpp>
 
 #include <cstdint>
+#include <functional>
+#include <memory>
 #include <string>
 #include <string_view>
-#include <variant>
 #include <vector>
 
 namespace zorilla::rig {
@@ -22,44 +25,83 @@ struct Mistake {
     std::string text;
 };
 
-/// A sensor with its table built. It offers what the core's placement checks ask of a sensor.
+struct AnyUnit {};
+/// A number of which the kind is known only at run time; see `Source::kind`.
+using AnyQuantity = Quantity<AnyUnit>;
+using AnyReading = Reading<AnyQuantity>;
+
+template <class Q> AnyReading any(Reading<Q> reading) {
+    return reading.ok() ? AnyReading::of_bounded(
+                              AnyQuantity::from_thousandths(reading.value_or(Q{}).thousandths()))
+                        : AnyReading::without_value(reading.health());
+}
+template <class Q> Reading<Q> as(AnyReading reading) {
+    return reading.ok()
+               ? Reading<Q>::of_bounded(Q::from_thousandths(reading.value_or({}).thousandths()))
+               : Reading<Q>::without_value(reading.health());
+}
+
+/// A block of the core at work, wired to the readings that it needs.
+class Block {
+  public:
+    virtual ~Block() = default;
+    /// One pass. \param sources  all readings of the rig so far  \param out  its own among them
+    virtual void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) = 0;
+};
+using StartBlock = std::function<std::unique_ptr<Block>()>;
+
+/// Something that has a reading: a sensor, one of a sensor's two quantities, or a derived quantity.
+struct Source {
+    std::string name;
+    Kind kind = Kind::temperature;
+    int32_t lowest = 0; ///< what it can deliver, in thousandths
+    int32_t highest = 0;
+};
+
+/// The codes of a converter that a sensor's values stand at; it offers what the core's placement
+/// checks ask of a sensor.
+struct CodeScale {
+    std::function<uint16_t(int32_t)> of; ///< empty where a reading is not one of a code
+    std::function<int32_t(int32_t)> inside;
+    uint16_t first = 0;
+    uint16_t last = 0;
+    bool rising = true;
+
+    bool known() const { return of != nullptr; }
+    uint16_t code_at(AnyQuantity value) const { return of(value.thousandths()); }
+    int32_t counts_inside(AnyQuantity value) const { return inside(value.thousandths()); }
+};
+
+/// A sensor.
 struct Sense {
     std::string name;
     std::string pin;
-    std::variant<ThermistorSpec, LinearChipSpec> spec =
-        ThermistorSpec(Resistance{}, TemperatureDifference{});
-    TablePlan plan;
-    std::vector<int16_t> table;
-
-    template <class Ask> auto ask(Ask question) const { return std::visit(question, spec); }
-    Temperature lowest() const {
-        return ask([](const auto& s) { return s.lowest(); });
-    }
-    Temperature highest() const {
-        return ask([](const auto& s) { return s.highest(); });
-    }
-    uint16_t full_scale() const {
-        return ask([](const auto& s) { return s.full_scale(); });
-    }
-    WireEnds wire_ends() const {
-        return ask([](const auto& s) { return s.wire_ends(); });
-    }
-    bool rising() const {
-        return ask([](const auto& s) { return s.rising(); });
-    }
-    uint16_t code_at(Temperature t) const {
-        return ask([t](const auto& s) { return s.code_at(t); });
-    }
-    int32_t counts_inside(Temperature t) const {
-        return ask([t](const auto& s) { return s.counts_inside(t); });
-    }
+    std::string about; ///< what it is, for a person
+    RawKind raw = RawKind::code;
+    int64_t largest_raw = 0;
+    size_t source = 0; ///< the first of its sources
+    size_t sources = 1;
+    CodeScale scale;
+    std::vector<size_t> inputs;        ///< sources that correct it
+    bool shorted_reads_supply = false; ///< a short circuit is one of a supply, not of two wires
+    std::vector<AnyReading> by_code;   ///< where a reading depends on nothing but the code
+    StartBlock start;
 };
 
-/// A decision about one sensor.
+/// A quantity made from others.
+struct Derive {
+    std::string name;
+    std::string about;
+    size_t source = 0;
+    std::vector<size_t> of;
+    StartBlock start;
+};
+
+/// A decision about one source.
 struct Decide {
     std::string name;
-    size_t of = 0; ///< index of the sensor
-    ThresholdSpec<Temperature> spec{};
+    size_t of = 0; ///< index of the source
+    ThresholdSpec<AnyQuantity> spec{};
 };
 
 /// One claim of an output.
@@ -83,8 +125,15 @@ struct Rig {
     std::string chip;
     uint8_t converter_bits = 0;
     std::vector<Sense> senses;
-    std::vector<Decide> decides;
+    std::vector<Derive> derives;
+    std::vector<Source> sources;   ///< those of the sensors, then the derived ones
+    std::vector<size_t> switched;  ///< the sources that are yes or no: they are truths themselves
+    std::vector<Decide> decides;   ///< further truths, after those
     std::vector<Drive> drives;
+
+    std::vector<std::string> truth_names() const;
+    /// The sensor that a source belongs to; `nullptr` for a derived one.
+    const Sense* sense_of(size_t source) const;
 };
 
 /// A rig file as far as it could be understood. `rig` may be used only if there is no mistake.

@@ -1,33 +1,36 @@
 // SPDX-License-Identifier: MIT
 #include "rig/running_rig.hpp"
 
+#include <array>
+
 namespace zorilla::rig {
 
-namespace {
-
-Reading<Temperature> read(const Sense& sense, Sample sample) {
-    const int16_t* table = sense.table.data();
-    return read_temperature(
-        sense.wire_ends(), sense.plan, [table](uint16_t entry) { return table[entry]; }, sample);
-}
-
-} // namespace
-
 RunningRig::RunningRig(const Rig& rig)
-    : rig_(rig), readings_(rig.senses.size()), truths_(rig.decides.size(), Truth::unknown),
+    : rig_(rig), readings_(rig.sources.size()), truths_(rig.switched.size() + rig.decides.size(), Truth::unknown),
       switchings_(rig.drives.size()) {
     for (const rig::Sense& sense : rig.senses) {
-        std::vector<Reading<Temperature>> table;
-        for (uint32_t code = 0; code <= sense.full_scale(); ++code)
-            table.push_back(read(sense, Sample(static_cast<uint16_t>(code))));
-        tables_.push_back(std::move(table));
-        senses_.push_back({tables_.back().data(), read(sense, Sample())});
+        const bool simple = !sense.by_code.empty();
+        senses_.push_back({simple ? sense.by_code.data() : nullptr,
+                           simple ? nullptr : sense.start(), sense.source, sense.sources});
     }
+    for (const Derive& derive : rig.derives)
+        derived_.push_back({nullptr, derive.start(), derive.source, 1});
     for (const rig::Decide& decide : rig.decides)
         decides_.push_back({decide.spec, decide.of, {}});
     for (const rig::Drive& drive : rig.drives)
         drives_.push_back(
             {drive.spec, drive.claims.data(), static_cast<uint8_t>(drive.claims.size()), {}});
+}
+
+bool RunningRig::run(Sense& sense, Instant now, Raw raw, AnyReading* reading) {
+    std::array<Health, 2> before{};
+    for (size_t i = 0; i < sense.sources; ++i)
+        before[i] = reading[i].health();
+    sense.block->pass(now, raw, readings_.data(), reading);
+    bool changed = false;
+    for (size_t i = 0; i < sense.sources; ++i)
+        changed |= reading[i].health() != before[i];
+    return changed;
 }
 
 } // namespace zorilla::rig

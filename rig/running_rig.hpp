@@ -13,25 +13,29 @@ class RunningRig {
     /// \param rig  must outlive this object and have no mistakes
     explicit RunningRig(const Rig& rig);
 
-    /// One pass. \param samples  one for each sensor, in the order of `rig().senses`
+    /// One pass. \param raws  one for each sensor, in the order of `rig().senses`
     /// \return  whether any health, truth, output or cause differs from the pass before
-    bool pass(Instant now, const Sample* samples) {
+    bool pass(Instant now, const Raw* raws) {
         bool changed = false;
-        Reading<Temperature>* reading = readings_.data();
-        for (const Sense& sense : senses_) {
-            // No code above full scale reaches this: it is refused where samples are read.
-            const Reading<Temperature> next =
-                samples->taken() ? sense.by_code[samples->code()] : sense.missing;
-            changed |= next.health() != reading->health();
-            *reading++ = next;
-            ++samples;
+        for (Sense& sense : senses_) {
+            const Raw raw = *raws++;
+            AnyReading* reading = readings_.data() + sense.source;
+            if (sense.by_code != nullptr) {
+                // No code above full scale reaches this: it is refused where samples are read.
+                const AnyReading next = raw.bits() >= 0 ? sense.by_code[raw.bits()] : AnyReading();
+                changed |= next.health() != reading->health();
+                *reading = next;
+            } else {
+                changed |= run(sense, now, raw, reading);
+            }
         }
+        for (Sense& derived : derived_)
+            changed |= run(derived, now, Raw(), readings_.data() + derived.source);
         Truth* truth = truths_.data();
-        for (Decide& decide : decides_) {
-            const Truth next = decide.state.decide(decide.spec, readings_[decide.of]);
-            changed |= next != *truth;
-            *truth++ = next;
-        }
+        for (const size_t source : rig_.switched)
+            changed |= put(truth++, truth_of(readings_[source]));
+        for (Decide& decide : decides_)
+            changed |= put(truth++, decide.state.decide(decide.spec, readings_[decide.of]));
         Switching* switching = switchings_.data();
         for (Drive& drive : drives_) {
             const auto claim_at = [this, &drive](uint8_t i) {
@@ -48,19 +52,28 @@ class RunningRig {
     }
 
     const Rig& rig() const { return rig_; }
-    const std::vector<Reading<Temperature>>& readings() const { return readings_; }
+    /// One for each of `rig().sources`.
+    const std::vector<AnyReading>& readings() const { return readings_; }
+    /// One for each of `rig().truth_names()`.
     const std::vector<Truth>& truths() const { return truths_; }
     const std::vector<Switching>& switchings() const { return switchings_; }
 
+    static Truth truth_of(AnyReading reading) {
+        return reading.ok() ? zorilla::truth_of(reading.value_or({}).thousandths() != 0)
+                            : Truth::unknown;
+    }
+
   private:
-    /// A sensor with the reading of every code, made by the core's conversion beforehand: the desk
-    /// has the memory that a chip has not.
+    /// A sensor or a derived quantity. Where a reading is one of a code alone, it has been made for
+    /// every code beforehand: the desk has the memory that a chip has not.
     struct Sense {
-        const Reading<Temperature>* by_code;
-        Reading<Temperature> missing;
+        const AnyReading* by_code;
+        std::unique_ptr<Block> block;
+        size_t source;
+        size_t sources;
     };
     struct Decide {
-        ThresholdSpec<Temperature> spec;
+        ThresholdSpec<AnyQuantity> spec;
         size_t of;
         ThresholdState state;
     };
@@ -71,12 +84,19 @@ class RunningRig {
         RelayState state;
     };
 
+    bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);
+    static bool put(Truth* truth, Truth next) {
+        const bool changed = *truth != next;
+        *truth = next;
+        return changed;
+    }
+
     const Rig& rig_;
-    std::vector<std::vector<Reading<Temperature>>> tables_;
     std::vector<Sense> senses_;
+    std::vector<Sense> derived_;
     std::vector<Decide> decides_;
     std::vector<Drive> drives_;
-    std::vector<Reading<Temperature>> readings_;
+    std::vector<AnyReading> readings_;
     std::vector<Truth> truths_;
     std::vector<Switching> switchings_;
 };

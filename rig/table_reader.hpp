@@ -13,6 +13,7 @@
 #include <toml++/toml.h>
 
 #include <algorithm>
+#include <cmath>
 #include <map>
 #include <optional>
 #include <tuple>
@@ -165,6 +166,126 @@ class TableReader {
         return value;
     }
 
+    /// Complains if a key is not there. \param example  a value as it is written in TOML
+    bool require(std::string_view key, std::string_view why, std::string_view example) {
+        if (find(key) != nullptr)
+            return true;
+        complain(fmt::format("{} needs \"{}\", {}; for example {} = {}", label_, key, why, key,
+                             example));
+        return false;
+    }
+
+    /// A whole number within bounds.
+    std::optional<int64_t> whole(std::string_view key, int64_t least, int64_t most) {
+        const toml::node* node = find(key);
+        if (node == nullptr)
+            return std::nullopt;
+        const auto value = node->is_integer() ? node->value<int64_t>() : std::nullopt;
+        if (value && *value >= least && *value <= most)
+            return value;
+        findings_.add(*node, fmt::format("\"{}\" must be a whole number from {} to {}", key, least,
+                                         count_to_text(static_cast<uint64_t>(most))));
+        return std::nullopt;
+    }
+
+    /// A plain number without a unit, in thousandths.
+    std::optional<int32_t> ratio_of(const toml::node& node, std::string_view key) {
+        const auto value = node.is_number() ? node.value<double>() : std::nullopt;
+        if (value && std::fabs(*value) < 1e6)
+            return static_cast<int32_t>(std::lround(*value * 1000));
+        findings_.add(node, fmt::format("\"{}\" must be a plain number without a unit, such as {} = "
+                                        "0.7",
+                                        key, key));
+        return std::nullopt;
+    }
+    std::optional<int32_t> ratio(std::string_view key) {
+        const toml::node* node = find(key);
+        return node == nullptr ? std::nullopt : ratio_of(*node, key);
+    }
+
+    /// A list of at least `least` and at most `most` entries; complains, with an example, if not.
+    const toml::array* list(std::string_view key, size_t least, size_t most,
+                            std::string_view example) {
+        const toml::node* node = find(key);
+        if (node == nullptr)
+            return nullptr;
+        const auto* array = node->as_array();
+        if (array != nullptr && array->size() >= least && array->size() <= most)
+            return array;
+        findings_.add(*node, fmt::format("\"{}\" must be a list of {}, such as {} = {}", key,
+                                         least == most ? fmt::format("{}", least)
+                                                       : fmt::format("{} to {}", least, most),
+                                         key, example));
+        return nullptr;
+    }
+
+    /// A list of one quantity each. Empty if one of them is wrong, or the key is not there.
+    std::vector<int32_t> quantities(std::string_view key, Kind kind, size_t least, size_t most,
+                                    std::string_view example) {
+        std::vector<int32_t> out;
+        const auto* array = list(key, least, most, example);
+        if (array == nullptr)
+            return out;
+        for (const toml::node& node : *array) {
+            const auto value = quantity_of(node, key, kind, example_of(kind));
+            if (!value)
+                return {};
+            out.push_back(*value);
+        }
+        return out;
+    }
+
+    /// The source of a name that a key holds, if it is of the right kind. \param wanted  may be null
+    std::optional<size_t> source(std::string_view key, const Rig& rig, const Kind* wanted,
+                                 std::string_view why) {
+        const toml::node* node = find(key);
+        if (node == nullptr) {
+            complain(fmt::format("{} needs \"{}\", {}; for example {} = \"{}\"", label_, key, why, key,
+                                 likely(rig, wanted)));
+            return std::nullopt;
+        }
+        return source_of(*node, key, rig, wanted);
+    }
+    std::optional<size_t> source_of(const toml::node& node, std::string_view key, const Rig& rig,
+                                    const Kind* wanted) {
+        const auto* name = node.as_string();
+        if (name == nullptr) {
+            findings_.add(node, fmt::format("\"{}\" must be the name of a sensor or a derived "
+                                            "quantity, such as \"{}\"",
+                                            key, likely(rig, wanted)));
+            return std::nullopt;
+        }
+        Names names;
+        for (size_t i = 0; i < rig.sources.size(); ++i) {
+            const Source& source = rig.sources[i];
+            names.push_back(source.name);
+            if (source.name != name->get())
+                continue;
+            if (wanted == nullptr || source.kind == *wanted)
+                return i;
+            findings_.add(node, fmt::format("{} is {}, but here {} is needed{}", source.name,
+                                            name_of(source.kind), name_of(*wanted),
+                                            has(rig, *wanted)
+                                                ? fmt::format("; write for example {} = \"{}\"", key,
+                                                              likely(rig, wanted))
+                                                : std::string()));
+            return std::nullopt;
+        }
+        for (const Sense& sense : rig.senses)
+            if (sense.name == name->get() && sense.sources == 2) {
+                findings_.add(node, fmt::format("{0} has two quantities; write \"{0}.humidity\" or "
+                                                "\"{0}.temperature\"",
+                                                sense.name));
+                return std::nullopt;
+            }
+        const std::string near = suggestion(name->get(), names);
+        findings_.add(node, fmt::format("there is no [sense.{}]{}", name->get(),
+                                        near.empty() ? "; what is named here must stand above it in "
+                                                       "the file"
+                                                     : near));
+        return std::nullopt;
+    }
+
     /// Complains that the value of a key does not lie where it must, unless it does.
     bool expect(bool fine, std::string_view key, std::string_view must) {
         const toml::node* node = find(key);
@@ -175,8 +296,13 @@ class TableReader {
 
     Findings& findings() { return findings_; }
 
+    /// Says that it is not known which keys there may be.
+    void ignore_the_rest() { ignores_ = true; }
+
     /// Complains about every key that nobody asked for.
     void finish() {
+        if (ignores_)
+            return;
         for (const auto& [key, node] : table_) {
             const std::string word(key.str());
             if (std::find(known_.begin(), known_.end(), word) != known_.end())
@@ -200,14 +326,43 @@ class TableReader {
     }
 
   private:
+    static bool has(const Rig& rig, Kind kind) {
+        return std::any_of(rig.sources.begin(), rig.sources.end(),
+                           [kind](const Source& source) { return source.kind == kind; });
+    }
+    /// A name for an example: that of a source of the kind, if there is one.
+    static std::string likely(const Rig& rig, const Kind* kind) {
+        for (const Source& source : rig.sources)
+            if (kind == nullptr || source.kind == *kind)
+                return source.name;
+        return "roost";
+    }
+
     const toml::table& table_;
     std::string label_;
     Findings& findings_;
     Names known_;
+    bool ignores_ = false;
 };
 
-/// Reads what kind of sensor a table describes, and all of it but its name and pin; builds the
-/// sensor's table. \return  whether the sensor can be used
-bool read_sensor(TableReader& keys, uint8_t converter_bits, Sense& out);
+/// What reading a sensor or a derived quantity may look at.
+struct PartReader {
+    TableReader& keys;
+    const Rig& rig; ///< as far as it has been read
+    uint8_t converter_bits;
+};
+
+/// Whether a part that was read can be used, and the sources that it makes.
+struct ReadPart {
+    bool sound = false;
+    std::vector<Source> sources;
+};
+
+/// Whether a kind of sensor hangs on a pin of the converter; true for one that is not known.
+bool is_analogue_part(std::string_view part);
+/// Reads what kind of sensor a table describes, and all of it but its name and pin.
+ReadPart read_sensor(PartReader& in, Sense& out);
+/// Reads what a derived quantity is made of.
+ReadPart read_derive(PartReader& in, Derive& out);
 
 } // namespace zorilla::rig

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 
 namespace zorilla::rig {
 
@@ -18,8 +19,8 @@ struct Unit {
 
 constexpr int32_t thousand = 1000;
 
-// Names first, other spellings after them; the first of a kind is the one to suggest.
-constexpr std::array<Unit, 25> units = {{
+// Names first, other spellings after them; the first of a kind is the one to show and to suggest.
+constexpr Unit units[] = {
     {"degC", Kind::temperature, {thousand, 1, 0}},
     {"degF", Kind::temperature, {5 * thousand, 9, 3200}},
     {"K", Kind::temperature, {thousand, 1, 27315}},
@@ -35,29 +36,73 @@ constexpr std::array<Unit, 25> units = {{
     {"Mohm", Kind::resistance, {1'000'000, 1, 0}},
     {"Ω", Kind::resistance, {1, 1, 0}},
     {"kΩ", Kind::resistance, {1000, 1, 0}},
-    {"min", Kind::duration, {60'000, 1, 0}},
     {"s", Kind::duration, {1000, 1, 0}},
+    {"min", Kind::duration, {60'000, 1, 0}},
     {"ms", Kind::duration, {1, 1, 0}},
     {"h", Kind::duration, {3'600'000, 1, 0}},
     {"d", Kind::duration, {86'400'000, 1, 0}},
-    {"V", Kind::voltage, {1'000'000, 1, 0}},
     {"mV", Kind::voltage, {1000, 1, 0}},
-    {"mV/K", Kind::slope, {1000, 1, 0}},
-    {"mV/degC", Kind::slope, {1000, 1, 0}},
-    {"mV/degF", Kind::slope, {1800, 1, 0}},
-}};
+    {"V", Kind::voltage, {1'000'000, 1, 0}},
+    {"mV/K", Kind::voltage_per_kelvin, {1000, 1, 0}},
+    {"mV/degC", Kind::voltage_per_kelvin, {1000, 1, 0}},
+    {"mV/degF", Kind::voltage_per_kelvin, {1800, 1, 0}},
+    {"%", Kind::percentage, {1000, 1, 0}},
+    {"%/K", Kind::percent_per_kelvin, {1000, 1, 0}},
+    {"%RH", Kind::humidity, {1000, 1, 0}},
+    {"%", Kind::humidity, {1000, 1, 0}},
+    {"mV/%RH", Kind::voltage_per_humidity, {1000, 1, 0}},
+    {"mV/%", Kind::voltage_per_humidity, {1000, 1, 0}},
+    {"lx", Kind::light, {1000, 1, 0}},
+    {"klx", Kind::light, {1'000'000, 1, 0}},
+    {"nA/lx", Kind::current_per_light, {1000, 1, 0}},
+    {"uA/lx", Kind::current_per_light, {1'000'000, 1, 0}},
+    {"mm", Kind::length, {1000, 1, 0}},
+    {"cm", Kind::length, {10'000, 1, 0}},
+    {"m", Kind::length, {1'000'000, 1, 0}},
+    {"ppm", Kind::concentration, {1000, 1, 0}},
+    {"rpm", Kind::turning_speed, {1000, 1, 0}},
+    {"Hz", Kind::frequency, {1000, 1, 0}},
+    {"kHz", Kind::frequency, {1'000'000, 1, 0}},
+    {"g/m3", Kind::absolute_humidity, {1000, 1, 0}},
+    {"m3/h", Kind::air_flow, {1000, 1, 0}},
+    {"W", Kind::power, {1000, 1, 0}},
+    {"kW", Kind::power, {1'000'000, 1, 0}},
+};
 
-std::string_view name_of(Kind kind) {
-    switch (kind) {
-    case Kind::temperature: return "a temperature";
-    case Kind::temperature_difference: return "a temperature difference";
-    case Kind::resistance: return "a resistance";
-    case Kind::duration: return "a duration";
-    case Kind::voltage: return "a voltage";
-    case Kind::slope: break;
-    }
-    return "a voltage for each degree";
+struct KindText {
+    Kind kind;
+    std::string_view quantity;
+    std::string_view example;
+    int digits; ///< decimals of a measured value, at most
+};
+constexpr KindText kinds[] = {
+    {Kind::temperature, "temperature", "4 degC", 3},
+    {Kind::temperature_difference, "temperature difference", "2 K", 3},
+    {Kind::resistance, "resistance", "10 kohm", 3},
+    {Kind::duration, "duration", "2 min", 3},
+    {Kind::voltage, "voltage", "5 V", 3},
+    {Kind::voltage_per_kelvin, "voltage for each degree", "10 mV/K", 3},
+    {Kind::percentage, "percentage", "40 %", 1},
+    {Kind::percent_per_kelvin, "percentage for each degree", "0.22 %/K", 3},
+    {Kind::humidity, "relative humidity", "70 %RH", 1},
+    {Kind::voltage_per_humidity, "voltage for each percent of humidity", "31 mV/%RH", 3},
+    {Kind::light, "illuminance", "200 lx", 1},
+    {Kind::current_per_light, "current for each lux", "500 nA/lx", 3},
+    {Kind::length, "length", "300 mm", 1},
+    {Kind::concentration, "concentration", "25 ppm", 1},
+    {Kind::turning_speed, "turning speed", "1200 rpm", 1},
+    {Kind::frequency, "frequency", "50 Hz", 2},
+    {Kind::absolute_humidity, "absolute humidity", "9 g/m3", 2},
+    {Kind::air_flow, "flow of air", "80 m3/h", 1},
+    {Kind::power, "power", "150 W", 1},
+    {Kind::truth, "yes or no", "", 0},
+};
+
+bool is_per_minute(Kind kind) { return kind >= Kind::per_minute; }
+Kind without_minute(Kind kind) {
+    return static_cast<Kind>(static_cast<uint8_t>(kind) & ~static_cast<uint8_t>(Kind::per_minute));
 }
+const KindText& text_of(Kind kind) { return kinds[static_cast<size_t>(without_minute(kind))]; }
 
 std::string_view trimmed(std::string_view text) {
     while (!text.empty() && (text.front() == ' ' || text.front() == '\t'))
@@ -98,11 +143,50 @@ size_t edits_between(std::string_view a, std::string_view b) {
 
 } // namespace
 
+std::string_view example_of(Kind kind) {
+    if (!is_per_minute(kind))
+        return text_of(kind).example;
+    static std::string examples[std::size(kinds)];
+    std::string& out = examples[static_cast<size_t>(without_minute(kind))];
+    out = fmt::format("{}/min", text_of(kind).example);
+    return out;
+}
+
+std::string quantity_of(Kind kind) {
+    return fmt::format("{}{}", is_per_minute(kind) ? "change of " : "", text_of(kind).quantity);
+}
+
+std::string name_of(Kind kind) {
+    const std::string quantity = quantity_of(kind);
+    if (kind == Kind::truth)
+        return quantity;
+    return fmt::format("{} {}", quantity[0] == 'a' || quantity[0] == 'i' ? "an" : "a", quantity);
+}
+
+std::string unit_of(Kind kind) {
+    for (const Unit& unit : units)
+        if (unit.kind == without_minute(kind))
+            return fmt::format("{}{}", unit.name, is_per_minute(kind) ? "/min" : "");
+    return {};
+}
+
+bool kind_of(std::string_view text, Kind& kind) {
+    const std::string_view whole = trimmed(text);
+    const std::string_view unit =
+        trimmed(whole.substr(std::min(whole.find_first_not_of("+-0123456789."), whole.size())));
+    for (const Unit& candidate : units)
+        if (candidate.name == unit) {
+            kind = candidate.kind;
+            return true;
+        }
+    return false;
+}
+
 QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view example) {
     const std::string_view whole = trimmed(text);
     const size_t number_size = std::min(whole.find_first_not_of("+-0123456789."), whole.size());
     const std::string_view number = whole.substr(0, number_size);
-    const std::string_view unit = trimmed(whole.substr(number_size));
+    std::string_view unit = trimmed(whole.substr(number_size));
     const Decimal written = parse_decimal(number.data(), number.size());
 
     if (unit.empty() && written.valid)
@@ -111,28 +195,37 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
         return {0, fmt::format("\"{}\" is not a number with a unit; write for example \"{}\"", text,
                                example)};
 
+    constexpr std::string_view per_minute = "/min";
+    const bool has_minute = unit.size() > per_minute.size() &&
+                            unit.substr(unit.size() - per_minute.size()) == per_minute;
+    if (has_minute)
+        unit.remove_suffix(per_minute.size());
+    const Kind plain = without_minute(kind);
     const Unit* found = nullptr;
     const Unit* other = nullptr;
     std::vector<std::string> names;
     for (const Unit& candidate : units) {
-        if (candidate.kind == kind)
-            names.emplace_back(candidate.name);
+        if (candidate.kind == plain)
+            names.push_back(fmt::format("{}{}", candidate.name, is_per_minute(kind) ? "/min" : ""));
         if (candidate.name != unit)
             continue;
-        if (candidate.kind == kind)
+        if (candidate.kind == plain && has_minute == is_per_minute(kind))
             found = &candidate;
         else if (other == nullptr)
             other = &candidate;
     }
     if (found == nullptr && other != nullptr)
         return {0, fmt::format("\"{}\" is {}, but here {} is needed; write for example \"{}\"",
-                               text, name_of(other->kind), name_of(kind), example)};
+                               text, name_of(has_minute ? per_minute_of(other->kind) : other->kind),
+                               name_of(kind), example)};
     if (found == nullptr) {
-        std::string near = nearest(unit, names);
+        std::string near =
+            nearest(fmt::format("{}{}", unit, has_minute ? per_minute : ""), names);
         if (near.empty())
             near = std::string(trimmed(example.substr(example.find(' '))));
-        return {0, fmt::format("\"{}\": there is no unit \"{}\" for {}; did you mean \"{} {}\"?",
-                               text, unit, name_of(kind), number, near)};
+        return {0, fmt::format("\"{}\": there is no unit \"{}{}\" for {}; did you mean \"{} {}\"?",
+                               text, unit, has_minute ? per_minute : "", name_of(kind), number,
+                               near)};
     }
     const Scaled scaled = scale_decimal(written, found->scale);
     if (!scaled.fits)
@@ -141,8 +234,22 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     return {scaled.stored, {}};
 }
 
-std::string to_text(Temperature t, int decimals) {
-    return decimal_text(t.thousandths(), decimals) + " degC";
+std::string to_text(int32_t thousandths, Kind kind, int decimals) {
+    if (kind == Kind::truth)
+        return thousandths != 0 ? "yes" : "no";
+    return fmt::format("{} {}", decimal_text(thousandths, decimals), unit_of(kind));
+}
+
+std::string reading_text(int32_t thousandths, Kind kind) {
+    const int digits = text_of(kind).digits;
+    if (digits == 3 || kind == Kind::truth)
+        return to_text(thousandths, kind, digits);
+    // Large values with fewer decimals than small ones.
+    const int32_t size = thousandths < 0 ? -thousandths : thousandths;
+    const int shown = size >= 1'000'000 ? 0 : digits;
+    const int64_t step = shown == 0 ? 1000 : shown == 1 ? 100 : 10;
+    const int64_t rounded = divide_rounded(thousandths, step) * step;
+    return fmt::format("{} {}", decimal_text(rounded, shown), unit_of(kind));
 }
 
 std::string to_text(Resistance r) {
@@ -151,8 +258,6 @@ std::string to_text(Resistance r) {
         return fmt::format("{} ohm", ohms);
     return decimal_text(ohms, 0) + " kohm";
 }
-
-std::string to_text(TemperatureDifference d) { return decimal_text(d.thousandths(), 0) + " K"; }
 
 std::string span_to_text(int64_t milliseconds) {
     struct Part {
@@ -190,9 +295,17 @@ std::string_view to_text(Health health) {
     case Health::missing: return "missing";
     case Health::open_circuit: return "open circuit";
     case Health::short_circuit: return "short circuit";
-    case Health::out_of_range: break;
+    case Health::out_of_range: return "out of range";
+    case Health::warming: return "warming up";
+    case Health::stale: return "stale";
+    case Health::bad_frame: return "bad frame";
+    case Health::no_echo: return "no echo";
+    case Health::too_near: return "too near";
+    case Health::too_far: return "too far";
+    case Health::implausible: return "implausible";
+    case Health::stuck: break;
     }
-    return "out of range";
+    return "stuck";
 }
 
 std::string_view to_text(Truth truth) {

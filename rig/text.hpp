@@ -12,8 +12,38 @@
 
 namespace zorilla::rig {
 
-/// What kind of quantity a text must be.
-enum class Kind { temperature, temperature_difference, resistance, duration, voltage, slope };
+/// What kind of quantity a number is.
+enum class Kind : uint8_t {
+    temperature,
+    temperature_difference,
+    resistance,
+    duration,
+    voltage,
+    voltage_per_kelvin,
+    percentage,
+    percent_per_kelvin,
+    humidity,
+    voltage_per_humidity,
+    light,
+    current_per_light,
+    length,
+    concentration,
+    turning_speed,
+    frequency,
+    absolute_humidity,
+    air_flow,
+    power,
+    truth, ///< yes (1,000 thousandths) or no
+    per_minute = 64, ///< added to one of the others: its change in a minute
+};
+
+constexpr Kind per_minute_of(Kind kind) {
+    return static_cast<Kind>(static_cast<uint8_t>(kind) | static_cast<uint8_t>(Kind::per_minute));
+}
+/// What two values of a kind differ by.
+constexpr Kind difference_of(Kind kind) {
+    return kind == Kind::temperature ? Kind::temperature_difference : kind;
+}
 
 /// A quantity read from text, or a sentence that says what is wrong and what to write instead.
 struct QuantityText {
@@ -26,12 +56,24 @@ struct QuantityText {
 /// \param example  what to show where the text cannot be understood, such as "4 degC"
 QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view example);
 
+/// Which kind the unit of a text belongs to, if any: "25 cm" is a length.
+bool kind_of(std::string_view text, Kind& kind);
+
+/// A plausible value of a kind, such as "4 degC", for messages.
+std::string_view example_of(Kind kind);
+/// "a temperature", "a relative humidity".
+std::string name_of(Kind kind);
+/// The unit in which values are shown: "degC", "%RH", "mm", "K/min".
+std::string unit_of(Kind kind);
+/// "temperature", "light": what an axis is called.
+std::string quantity_of(Kind kind);
+
 /// "4.25 degC"; the thousandths are cut to the digits needed, at least `decimals` of them.
-std::string to_text(Temperature t, int decimals = 1);
+std::string to_text(int32_t thousandths, Kind kind, int decimals = 0);
+/// A measured value, with as many digits as make sense: "3.921 degC", "61.5 %RH", "1,204 lx".
+std::string reading_text(int32_t thousandths, Kind kind);
 /// "10 kohm", "330 ohm".
 std::string to_text(Resistance r);
-/// "2 K", "0.05 K".
-std::string to_text(TemperatureDifference d);
 /// "2 min 30 s", "1 d 3 h", "250 ms", for any whole number of milliseconds.
 std::string span_to_text(int64_t milliseconds);
 /// "1d 06:30:05", with ".250" behind it where there are thousandths.

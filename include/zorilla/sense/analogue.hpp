@@ -55,6 +55,8 @@ template <class Spec, class Q> class AnalogueSensor {
   public:
     using Value = Q;
     using Gap = decltype(Q{} - Q{});
+    /// Whether it is read by a table that may be more or less close; a spec may say otherwise.
+    static constexpr bool has_accuracy = true;
 
     /// The width of the converter, 8 to 16 bits. Default: 10.
     constexpr Spec bits(uint8_t converter_bits) const {

@@ -187,6 +187,17 @@ template <uint8_t Temperatures, uint8_t Humidities> struct ClimateTable {
 
 namespace detail {
 
+/// 2^28 / distance, for `along`.
+constexpr uint32_t inverse_distance(uint32_t distance) {
+    return static_cast<uint32_t>(divide_rounded(int64_t{1} << 28, distance));
+}
+/// log2 of a factor in units of 2^-11.
+constexpr int16_t log_of_factor(Ratio factor) {
+    const int64_t log =
+        natural_log(static_cast<uint32_t>(factor.thousandths())) - natural_log(1000);
+    return static_cast<int16_t>(divide_rounded(log * 2048, ln_two));
+}
+
 /// Such a table as a chip keeps it.
 template <uint8_t Rows, uint8_t Columns> struct ClimateEntries {
     uint32_t row_at[Rows]; ///< in thousandths, as bits
@@ -199,22 +210,16 @@ template <uint8_t Rows, uint8_t Columns> struct ClimateEntries {
 template <uint8_t R, uint8_t C>
 constexpr ClimateEntries<R, C> entries_of(const ClimateTable<R, C>& table) {
     ClimateEntries<R, C> out{};
-    const auto inverse = [](uint32_t distance) {
-        return static_cast<uint32_t>(divide_rounded(int64_t{1} << 28, distance));
-    };
     for (uint8_t i = 0; i < R; ++i)
         out.row_at[i] = static_cast<uint32_t>(table.temperatures[i].thousandths());
     for (uint8_t i = 0; i < C; ++i)
         out.column_at[i] = static_cast<uint32_t>(table.humidities[i].thousandths());
     for (uint8_t i = 0; i + 1 < R; ++i)
-        out.inverse_row[i] = inverse(out.row_at[i + 1] - out.row_at[i]);
+        out.inverse_row[i] = inverse_distance(out.row_at[i + 1] - out.row_at[i]);
     for (uint8_t i = 0; i + 1 < C; ++i)
-        out.inverse_column[i] = inverse(out.column_at[i + 1] - out.column_at[i]);
-    for (uint8_t i = 0; i < R * C; ++i) {
-        const int64_t log = natural_log(static_cast<uint32_t>(table.factors[i].thousandths())) -
-                            natural_log(1000);
-        out.logs[i] = static_cast<int16_t>(divide_rounded(log * 2048, ln_two));
-    }
+        out.inverse_column[i] = inverse_distance(out.column_at[i + 1] - out.column_at[i]);
+    for (uint8_t i = 0; i < R * C; ++i)
+        out.logs[i] = log_of_factor(table.factors[i]);
     return out;
 }
 
@@ -241,14 +246,17 @@ inline int16_t between(int16_t from, int16_t to, int16_t share) {
     return static_cast<int16_t>(from + ((product(static_cast<int16_t>(to - from), share) + 2048) >> 12));
 }
 
-/// log2 of the factor in units of 2^-11.
+/// log2 of the factor in units of 2^-11. \param logs  for each row, all columns
+inline int16_t correction_between(Along row, Along column, const int16_t* logs, uint8_t columns) {
+    const int16_t* at = logs + row.index * columns + column.index;
+    return between(between(load_entry(at), load_entry(at + 1), column.share),
+                   between(load_entry(at + columns), load_entry(at + columns + 1), column.share),
+                   row.share);
+}
 template <uint8_t R, uint8_t C>
 int16_t correction_at(const ClimateEntries<R, C>& e, Temperature t, RelativeHumidity h) {
-    const Along row = along(e.row_at, e.inverse_row, R, t.thousandths());
-    const Along column = along(e.column_at, e.inverse_column, C, h.thousandths());
-    const int16_t* at = &e.logs[row.index * C + column.index];
-    return between(between(load_entry(at), load_entry(at + 1), column.share),
-                   between(load_entry(at + C), load_entry(at + C + 1), column.share), row.share);
+    return correction_between(along(e.row_at, e.inverse_row, R, t.thousandths()),
+                              along(e.column_at, e.inverse_column, C, h.thousandths()), e.logs, C);
 }
 
 } // namespace detail
@@ -257,12 +265,12 @@ int16_t correction_at(const ClimateEntries<R, C>& e, Temperature t, RelativeHumi
 class GasState {
   public:
     /// \param r0  the layer's resistance that the curve is relative to, 10 ohm to 10 Mohm
-    GasState(const GasSpec& spec, Resistance r0) { set_zero(spec, r0); }
+    GasState(Resistance load, Resistance r0) { set_zero(load, r0); }
 
-    void set_zero(const GasSpec& spec, Resistance r0) {
-        log_of_zero_ = static_cast<int16_t>(
-            detail::log2_of(static_cast<uint32_t>(r0.thousandths())) -
-            detail::log2_of(static_cast<uint32_t>(spec.load().thousandths())));
+    void set_zero(Resistance load, Resistance r0) {
+        log_of_zero_ =
+            static_cast<int16_t>(detail::log2_of(static_cast<uint32_t>(r0.thousandths())) -
+                                 detail::log2_of(static_cast<uint32_t>(load.thousandths())));
     }
 
     /// \param correction  log2 of the climate's factor, in units of 2^-11
@@ -319,8 +327,8 @@ template <const GasSpec& Spec> class GasSensor {
 
   public:
     /// \param r0  the resistance that the curve is relative to; see `CleanAir`
-    explicit GasSensor(Resistance r0) : state_(Spec, r0) {}
-    void set_zero(Resistance r0) { state_.set_zero(Spec, r0); }
+    explicit GasSensor(Resistance r0) : state_(Spec.load(), r0) {}
+    void set_zero(Resistance r0) { state_.set_zero(Spec.load(), r0); }
 
     /// The concentration in the climate that the data sheet's curve was taken in.
     [[gnu::always_inline]] Reading<Concentration> read(Instant now, Sample sample) {
@@ -365,7 +373,8 @@ class CleanAirStep {
   public:
     constexpr explicit CleanAirStep(Duration listen) : listen_(listen) {}
 
-    void add(const CodeRange& range, const PowerLaw& law, Instant now, Sample sample) {
+    [[gnu::always_inline]] void add(const CodeRange& range, const PowerLaw& law, Instant now,
+                                    Sample sample) {
         if (state_ != CleanAirState::listening || !sample.taken())
             return;
         if (!running_) {
@@ -429,7 +438,7 @@ template <const GasSpec& Spec> class CleanAir {
     /// R0, once done; within 0.5 %.
     Resistance zero() const { return zero_of(Spec, step_.log_of_layer()); }
 
-    static Resistance zero_of(const GasSpec& spec, int16_t log_of_layer) {
+    [[gnu::always_inline]] static Resistance zero_of(const GasSpec& spec, int16_t log_of_layer) {
         constexpr int32_t up = 65'536 / 2048;
         const auto log = static_cast<int32_t>(
             detail::log2_of(static_cast<uint32_t>(spec.load().thousandths())) -

@@ -236,14 +236,15 @@ class HumidityFrameState {
   public:
     /// Whether the next attempt may be made. The first is due one interval after power-up, which
     /// the sensor needs to wake.
-    constexpr bool due(const HumidityFrameSpec& spec, Instant now) {
+    [[gnu::always_inline]] constexpr bool due(const HumidityFrameSpec& spec, Instant now) {
         begin(now);
         if (!due_ && now - attempt_ >= spec.every())
             due_ = true; // kept, so that a clock that wraps takes nothing back
         return due_;
     }
 
-    constexpr AirReading read(const HumidityFrameSpec& spec, Instant now, FrameSample sample) {
+    [[gnu::always_inline]] constexpr AirReading read(const HumidityFrameSpec& spec, Instant now,
+                                                     FrameSample sample) {
         begin(now);
         if (sample.tried())
             attempted(spec, now, sample);
@@ -269,7 +270,8 @@ class HumidityFrameState {
             attempt_ = now;
         }
     }
-    constexpr void attempted(const HumidityFrameSpec& spec, Instant now, FrameSample sample) {
+    [[gnu::always_inline]] constexpr void attempted(const HumidityFrameSpec& spec, Instant now,
+                                                    FrameSample sample) {
         attempt_ = now;
         due_ = false;
         AirReading reading = AirReading::without_value(Health::missing);

@@ -63,6 +63,7 @@ struct PhotoresistorCurve {
 class PhotoresistorSpec : public AnalogueSensor<PhotoresistorSpec, Illuminance>,
                           public InDivider<PhotoresistorSpec> {
   public:
+    static constexpr bool has_accuracy = false;
     static constexpr Illuminance smallest = 0.01_lx, largest = 1'000'000_lx, least_span = 0.1_lx;
 
     /// \param anchor  the resistance at `light`, 1 ohm to 10 Mohm
@@ -204,6 +205,7 @@ struct PhototransistorCurve {
 /// full scale the transistor is saturated: out of its range, or shorted.
 class PhototransistorSpec : public AnalogueSensor<PhototransistorSpec, Illuminance> {
   public:
+    static constexpr bool has_accuracy = false;
     static constexpr Illuminance smallest{}, largest = 1'000'000_lx, least_span = 0.1_lx;
 
     /// \param sensitivity  0.1 to 100,000 nA/lx

@@ -56,8 +56,8 @@ class MoistureState {
   public:
     /// \param convert  a sample to its reading; asked only once the probe has settled
     template <class Convert>
-    constexpr Reading<Percentage> read(const MoistureSpec& spec, Instant now, Sample sample,
-                                       Convert convert) {
+    [[gnu::always_inline]] constexpr Reading<Percentage>
+    read(const MoistureSpec& spec, Instant now, Sample sample, Convert convert) {
         if (!powered_ && (!running_ || now - since_ >= spec.every())) {
             running_ = powered_ = true;
             since_ = now;

@@ -160,8 +160,8 @@ constexpr PulseRateSpec<Frequency> frequency(uint16_t edges_per_cycle) {
 /// The memory of one rate; it belongs to a `PulseRateSpec`.
 template <class Q> class PulseRateState {
   public:
-    Reading<Q> read(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
-                    const PulseSample& sample) {
+    [[gnu::always_inline]] Reading<Q> read(const PulseRateSpec<Q>& spec, detail::Leading factor,
+                                           Instant now, const PulseSample& sample) {
         if (!sample.taken) {
             running_ = false;
             return reading_ = Reading<Q>();
@@ -189,13 +189,13 @@ template <class Q> class PulseRateState {
         since_ = now;
         first_ = edges;
     }
-    void take(const PulseRateSpec<Q>& spec, int32_t thousandths) {
+    [[gnu::always_inline]] void take(const PulseRateSpec<Q>& spec, int32_t thousandths) {
         const Q value = Q::from_thousandths(thousandths);
         reading_ = value > spec.fastest() ? Reading<Q>::without_value(Health::out_of_range)
                                           : Reading<Q>::of_bounded(value);
     }
-    void by_period(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
-                   const PulseSample& sample, bool moved) {
+    [[gnu::always_inline]] void by_period(const PulseRateSpec<Q>& spec, detail::Leading factor,
+                                          Instant now, const PulseSample& sample, bool moved) {
         if (moved) {
             since_ = now;
             // A period needs two edges in a row, seen since it stood still.
@@ -209,8 +209,8 @@ template <class Q> class PulseRateState {
         if (seen_ == still && moved)
             seen_ = 1;
     }
-    void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor, Instant now,
-                   const PulseSample& sample) {
+    [[gnu::always_inline]] void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor,
+                                          Instant now, const PulseSample& sample) {
         const auto counted = static_cast<uint16_t>(sample.edges - first_);
         const auto elapsed = static_cast<uint32_t>((now - since_).thousandths());
         const auto top = detail::Leading::of(counted).times(factor);

@@ -59,7 +59,8 @@ constexpr DigitalInputSpec digital_input(Level active) { return DigitalInputSpec
 class DigitalInputState {
   public:
     /// Yes, no, or unknown before a level has held long enough, and while none is read.
-    constexpr Truth read(const DigitalInputSpec& spec, Instant now, LevelSample sample) {
+    [[gnu::always_inline]] constexpr Truth read(const DigitalInputSpec& spec, Instant now,
+                                                LevelSample sample) {
         if (!sample.taken()) {
             moving_ = true;
             truth_ = Truth::unknown;
@@ -174,7 +175,8 @@ constexpr AnalogueLevelSpec analogue_level(Voltage low, Voltage high) {
 class AnalogueLevelState {
   public:
     /// Yes, no, or unknown while no sample is taken, and until one lies outside the grey zone.
-    constexpr Truth read(uint16_t low_code, uint16_t high_code, Level active, Sample sample) {
+    [[gnu::always_inline]] constexpr Truth read(uint16_t low_code, uint16_t high_code,
+                                                Level active, Sample sample) {
         if (!sample.taken())
             truth_ = Truth::unknown;
         else if (sample.code() >= high_code)
@@ -200,10 +202,12 @@ template <const AnalogueLevelSpec& Spec> class AnalogueLevel {
 
   public:
     constexpr Truth read(Sample sample) {
-        return state_.read(Spec.low_code(), Spec.high_code(), Spec.active(), sample);
+        return state_.read(low_code, high_code, Spec.active(), sample);
     }
 
   private:
+    static constexpr uint16_t low_code = Spec.low_code();
+    static constexpr uint16_t high_code = Spec.high_code();
     AnalogueLevelState state_;
 };
 

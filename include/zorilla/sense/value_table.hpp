@@ -97,6 +97,7 @@ class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
     using Base = AnalogueSensor<ValueTableSpec, Q>;
 
   public:
+    static constexpr bool has_accuracy = false;
     static constexpr Q smallest = Q::from_thousandths(-1'000'000'000),
                        largest = Q::from_thousandths(1'000'000'000);
     static constexpr typename Base::Gap least_span = Base::Gap::from_thousandths(1);
