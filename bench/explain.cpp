@@ -203,7 +203,10 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
             : fmt::format("{} {}", raw.bits(), rig::unit_of(sense.raw));
     switch (reading.health()) {
     case Health::ok: break;
-    case Health::missing: return raw.is_silent() ? "it does not answer" : "no sample";
+    case Health::missing:
+        return raw.is_silent()                      ? "it does not answer"
+               : sense.raw == rig::RawKind::frame ? "no good frame for too long"
+                                                  : "no sample";
     case Health::open_circuit: return came + ": a wire is off or broken";
     case Health::short_circuit:
         return came + (sense.shorted_reads_supply ? ": no supply, or the output touches ground"

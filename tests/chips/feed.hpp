@@ -8,15 +8,8 @@
 
 namespace feed {
 
-using namespace zorilla::literals;
-
 constexpr uint8_t pass_in_size = 7; // time, 4 bytes; code, 2; whether it was taken, 1
-// Value, 4 bytes; health, truth, cause, output level; the linear chip's value, 4 bytes, and health.
-constexpr uint8_t pass_out_size = 13;
-
-/// A second sensor on the same samples, so that its conversion is compared too. The same in a rig
-/// file stands in passes.cpp.
-inline constexpr auto chip = zorilla::linear_chip(10_mV_per_K, 500_mV).reference(3.3_V).bits(10);
+constexpr uint8_t pass_out_size = 8; // value, 4 bytes; health, truth, cause, output level
 
 inline void pack_in(uint8_t* out, zorilla::Instant now, zorilla::Sample sample) {
     for (uint8_t i = 0; i < 4; ++i)
@@ -38,28 +31,21 @@ inline zorilla::Sample sample_of(const uint8_t* in) {
     return in[6] != 0 ? zorilla::Sample(code) : zorilla::Sample();
 }
 
-inline void pack_reading(uint8_t* out, zorilla::Reading<zorilla::Temperature> reading) {
+inline void pack_out(uint8_t* out, zorilla::Reading<zorilla::Temperature> reading,
+                     zorilla::Truth truth, zorilla::Switching switching, zorilla::Level level) {
     const auto value = static_cast<uint32_t>(reading.value_or({}).thousandths());
     for (uint8_t i = 0; i < 4; ++i)
         out[i] = static_cast<uint8_t>(value >> 8 * i);
     out[4] = static_cast<uint8_t>(reading.health());
-}
-
-inline void pack_out(uint8_t* out, zorilla::Reading<zorilla::Temperature> reading,
-                     zorilla::Truth truth, zorilla::Switching switching, zorilla::Level level,
-                     zorilla::Reading<zorilla::Temperature> air) {
-    pack_reading(out, reading);
     out[5] = static_cast<uint8_t>(truth);
     out[6] = static_cast<uint8_t>(switching.cause);
     out[7] = static_cast<uint8_t>(level);
-    pack_reading(out + 8, air);
 }
 
 /// One pass of the device as a firmware or the desk does it.
 inline void run(heat_lamp::Device& device, const uint8_t* in, uint8_t* out) {
     const heat_lamp::Pass pass = device.pass(time_of(in), sample_of(in));
-    const auto air = zorilla::LinearChip<chip>().read(sample_of(in));
-    pack_out(out, pass.roost, pass.cold, pass.lamp, device.lamp.level(), air);
+    pack_out(out, pass.roost, pass.cold, pass.lamp, device.lamp.level());
 }
 
 } // namespace feed

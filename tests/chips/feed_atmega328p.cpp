@@ -1,8 +1,7 @@
 // SPDX-License-Identifier: MIT
 // The heat lamp's device on an ATmega328P at full speed, without the board: passes come in and go
 // out byte by byte through two registers that the emulator watches. GPIOR2 marks where the time of
-// a conversion (1 to 2), of a whole pass (3 to 4) and of a linear chip's conversion (5 to 6) begins
-// and ends.
+// a conversion (1 to 2) and of a whole pass (3 to 4) begins and ends.
 #include "tests/chips/feed.hpp"
 
 #include <avr/io.h>
@@ -14,10 +13,6 @@ heat_lamp::Device device;
 
 [[gnu::noinline]] zorilla::Reading<zorilla::Temperature> convert(zorilla::Sample sample) {
     return device.roost.read(sample);
-}
-
-[[gnu::noinline]] zorilla::Reading<zorilla::Temperature> convert_chip(zorilla::Sample sample) {
-    return zorilla::LinearChip<feed::chip>().read(sample);
 }
 
 [[gnu::noinline]] heat_lamp::Pass pass(zorilla::Instant now, zorilla::Sample sample) {
@@ -48,14 +43,9 @@ int main() {
         auto result = pass(now, sample);
         pin_down(result);
         GPIOR2 = 4;
-        pin_down(sample);
-        GPIOR2 = 5;
-        auto air = convert_chip(sample);
-        pin_down(air);
-        GPIOR2 = 6;
 
         uint8_t out[feed::pass_out_size];
-        feed::pack_out(out, result.roost, result.cold, result.lamp, device.lamp.level(), air);
+        feed::pack_out(out, result.roost, result.cold, result.lamp, device.lamp.level());
         for (const uint8_t byte : out)
             GPIOR1 = byte;
     }

@@ -1,31 +1,43 @@
 // SPDX-License-Identifier: MIT
 // What was tried on the desk is what the chip does: bit for bit.
+#include "tests/chips/bank.hpp"
 #include "tests/chips/feed.hpp"
 #include "tests/chips/passes.hpp"
 
 #include <gtest/gtest.h>
 
+#include <map>
+
 namespace {
 
 using chips::Bytes;
+using chips::Fed;
 
-class Parity : public testing::Test {
-  protected:
-    static void SetUpTestSuite() {
-        passes = chips::passes_to_compare();
-        desk = chips::run_on_desk(passes);
+/// What is fed, and what the desk makes of it; made once.
+struct Desk {
+    explicit Desk(Fed inputs) : fed(std::move(inputs)), out(chips::run_on_desk(fed)) {}
+    void expect_same(const Bytes& other) const {
+        ASSERT_EQ(other.size(), fed.count() * fed.out_size);
+        const long different = chips::first_difference(fed, out, other);
+        EXPECT_EQ(different, -1) << "of conversion "
+                                 << int{fed.inputs[static_cast<size_t>(different) * fed.in_size]};
     }
-    static void expect_same(const Bytes& other) {
-        ASSERT_EQ(other.size(), chips::count_of(passes) * feed::pass_out_size);
-        EXPECT_EQ(chips::first_difference(desk, other), -1);
-    }
-    static Bytes passes, desk;
+    Fed fed;
+    Bytes out;
 };
 
-Bytes Parity::passes, Parity::desk;
+const Desk& heat_lamp() {
+    static const Desk desk(chips::heat_lamp_passes());
+    return desk;
+}
+const Desk& conversions() {
+    static const Desk desk(chips::conversions());
+    return desk;
+}
 
-TEST_F(Parity, compared_passes_are_many_and_see_every_kind_of_outcome) {
-    EXPECT_GE(chips::count_of(passes), 129'600u + 1024u + 20'000u);
+TEST(HeatLamp, compared_passes_are_many_and_see_every_kind_of_outcome) {
+    const Bytes& desk = heat_lamp().out;
+    EXPECT_GE(heat_lamp().fed.count(), 51'840u + 1024u + 20'000u);
     bool health[5] = {}, truth[3] = {}, cause[6] = {}, level[2] = {};
     for (size_t i = 0; i < desk.size(); i += feed::pass_out_size) {
         health[desk[i + 4]] = true;
@@ -42,25 +54,52 @@ TEST_F(Parity, compared_passes_are_many_and_see_every_kind_of_outcome) {
     EXPECT_TRUE(level[0] && level[1]);
 }
 
-TEST_F(Parity, the_rig_file_does_what_the_cpp_device_does) {
-    expect_same(chips::run_from_rig_file(passes));
+TEST(HeatLamp, its_rig_file_does_what_the_cpp_device_does) {
+    heat_lamp().expect_same(chips::run_from_rig_file(heat_lamp().fed));
 }
 
-TEST_F(Parity, the_atmega328p_does_what_the_desk_does) {
-    expect_same(chips::run_on_atmega328p(passes));
+TEST(HeatLamp, every_chip_does_what_the_desk_does) {
+    heat_lamp().expect_same(chips::run_on_atmega328p(heat_lamp().fed));
+    heat_lamp().expect_same(chips::run_on_cortex(heat_lamp().fed, "m0"));
+    heat_lamp().expect_same(chips::run_on_cortex(heat_lamp().fed, "m3"));
 }
 
-TEST_F(Parity, the_cortex_m0_does_what_the_desk_does) {
-    expect_same(chips::run_on_cortex_m0(passes));
+TEST(Conversions, compared_inputs_are_many_and_bring_both_values_and_faults) {
+    const Desk& desk = conversions();
+    std::map<int, std::map<int, int>> seen; // for each conversion, how often each health
+    for (size_t i = 0; i < desk.fed.count(); ++i)
+        ++seen[desk.fed.inputs[i * bank::in_size]][desk.out[i * bank::out_size + 4]];
+    ASSERT_EQ(seen.size(), size_t{bank::count});
+    for (const auto& [which, healths] : seen) {
+        int all = 0;
+        for (const auto& [health, times] : healths)
+            all += times;
+        EXPECT_GE(all, 1025) << which;
+        EXPECT_GE(healths.at(0), 100) << "conversion " << which << " is hardly ever healthy";
+        EXPECT_GE(healths.size(), 2u) << "conversion " << which << " is never anything else";
+    }
 }
 
-TEST_F(Parity, a_single_different_bit_would_be_found) {
-    Bytes other = desk;
+TEST(Conversions, the_atmega328p_does_what_the_desk_does) {
+    conversions().expect_same(chips::run_on_atmega328p(conversions().fed));
+}
+
+TEST(Conversions, the_cortex_m0_does_what_the_desk_does) {
+    conversions().expect_same(chips::run_on_cortex(conversions().fed, "m0"));
+}
+
+TEST(Conversions, the_cortex_m3_does_what_the_desk_does) {
+    conversions().expect_same(chips::run_on_cortex(conversions().fed, "m3"));
+}
+
+TEST(Comparison, finds_a_single_different_bit) {
+    const Desk& desk = heat_lamp();
+    Bytes other = desk.out;
     other[5 * feed::pass_out_size + 2] ^= 1;
-    EXPECT_EQ(chips::first_difference(desk, other), 5);
+    EXPECT_EQ(chips::first_difference(desk.fed, desk.out, other), 5);
     other.resize(8 * feed::pass_out_size);
     other[5 * feed::pass_out_size + 2] ^= 1;
-    EXPECT_EQ(chips::first_difference(desk, other), 8);
+    EXPECT_EQ(chips::first_difference(desk.fed, desk.out, other), 8);
 }
 
 } // namespace

@@ -35,8 +35,8 @@ struct VapourLogCurve {
 /// The dew point in thousandths of a degree Celsius over log2 of vapour over hPa, in units of 2^-11
 /// above `lowest`.
 struct DewPointCurve {
-    static constexpr int32_t lowest = -10 * 2048; // 0.001 hPa, -80 degC
-    static constexpr uint16_t first = 0, last = 18 * 2048;
+    static constexpr int32_t lowest = -10L * 2048; // 0.001 hPa, -80 degC
+    static constexpr uint16_t first = 0, last = 18U * 2048U;
     static constexpr int32_t error = 12;
     constexpr int32_t value_at(uint16_t x) const {
         // ln(e / 6.112) = 17.62 t / (243.12 + t), turned round; logarithms in units of 2^-20.

@@ -148,8 +148,8 @@ constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
     uint16_t size = 0; // of the temperature, both in tenths
     bool below_zero = false;
     if (coding == FrameCoding::tenths) {
-        humidity = static_cast<uint16_t>(b[0] << 8 | b[1]);
-        size = static_cast<uint16_t>((b[2] & 0x7fU) << 8 | b[3]);
+        humidity = static_cast<uint16_t>(uint16_t{b[0]} << 8 | b[1]);
+        size = static_cast<uint16_t>((b[2] & 0x7fU) << 8U | b[3]);
         below_zero = (b[2] & 0x80U) != 0;
     } else {
         const auto tenth = static_cast<uint8_t>(b[3] & 0x7fU);

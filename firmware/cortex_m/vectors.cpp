@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// The vector table of a Cortex-M0: where the stack begins, and where the program does.
+// The vector table of a Cortex-M: where the stack begins, and where the program does.
 #include <stdint.h>
 
 extern "C" {

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// The heat lamp's device on a Cortex-M0: passes come from one file and go to another.
+// The heat lamp's device on a Cortex-M: passes come from one file and go to another.
 #include "tests/chips/feed.hpp"
 
 #include <stdio.h>

@@ -1,0 +1,300 @@
+// SPDX-License-Identifier: MIT
+// Every conversion of the library under one roof, so that desk and chips can be fed the same raw
+// inputs and compared bit for bit, and each one's cost be counted. With BANK_ONLY defined, only that
+// one is compiled in.
+#pragma once
+
+#include <zorilla/zorilla.hpp>
+
+#include <stdint.h>
+
+namespace bank {
+
+using namespace zorilla;
+
+/// One raw input; what its numbers mean depends on the conversion.
+struct In {
+    uint8_t which = 0;
+    uint32_t now = 0;
+    uint32_t a = 0;
+    int32_t b = 0;
+    int32_t c = 0;
+};
+struct Out {
+    int32_t value = 0;
+    uint8_t health = 0;
+    int32_t second = 0;
+    uint8_t second_health = 0;
+};
+constexpr uint8_t in_size = 17, out_size = 10;
+
+enum Which : uint8_t {
+    thermistor_beta,
+    thermistor_points,
+    thermistor_coefficients,
+    thermistor_lines,
+    linear_chip_,
+    photoresistor_,
+    phototransistor_,
+    percent,
+    humidity_chip_,
+    ranger_,
+    frame_tenths,
+    frame_whole,
+    frame_pulse,
+    gas,
+    gas_in_climate,
+    moisture,
+    digital,
+    analogue_level_,
+    rate_by_window,
+    rate_by_period,
+    value_table_,
+    median,
+    smoothing,
+    oversampling,
+    rate_gate,
+    watch,
+    dew_point_,
+    heat_index_,
+    absolute_humidity_,
+    difference_,
+    rate_of_change,
+    mean_of_four,
+    air_heat_,
+    clean_air,
+    count
+};
+
+// --- The parts; tests build the same from their own numbers
+
+inline constexpr auto beta = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
+inline constexpr auto points =
+    thermistor(point(-20_degC, 97.07_kohm), point(25_degC, 10_kohm), point(80_degC, 1.255_kohm))
+        .pull_down(10_kohm).range(-25_degC, 85_degC);
+inline constexpr auto coefficients =
+    thermistor(1.129148e-3_per_K, 2.34125e-4_per_K, 8.76741e-8_per_K)
+        .pull_up(10_kohm).supplied(3.3_V, 5_V).range(-10_degC, 60_degC);
+inline constexpr auto lines =
+    thermistor_table(point(-40_degC, 567_ohm), point(0_degC, 815_ohm), point(25_degC, 1_kohm),
+                     point(60_degC, 1.299_kohm), point(100_degC, 1.696_kohm))
+        .pull_up(1_kohm);
+inline constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(3.3_V);
+inline constexpr auto yard = photoresistor(10_kohm, 10_lx, 0.7_times).pull_down(10_kohm).range(0.5_lx, 2000_lx);
+inline constexpr auto sky =
+    phototransistor(500_nA_per_lx).load_to_ground(10_kohm).reference(5_V).range(10_lx, 950_lx);
+inline constexpr auto shade = percent_between(60, 910);
+inline constexpr auto cellar =
+    humidity_chip(31_mV_per_percent, 800_mV).loses(0.216_percent_per_K).reference(5_V);
+inline constexpr auto eye = ranger(20_mm, 4_m);
+inline constexpr auto tenths = humidity_frame(FrameCoding::tenths).every(5_s).hold(7_s);
+inline constexpr auto whole = humidity_frame(FrameCoding::whole);
+inline constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+                                 .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_s)
+                                 .range(0.5_ppm, 500_ppm);
+inline constexpr ClimateTable<3, 2> climate{
+    {-10_degC, 20_degC, 50_degC},
+    {33_percent_RH, 85_percent_RH},
+    {1.7_times, 1.5_times, 1_times, 0.9_times, 0.8_times, 0.7_times}};
+inline constexpr auto stack = moisture_probe(620, 210).every(2_s).settle(200_ms);
+inline constexpr auto hatch = digital_input(active_low).debounce(20_ms);
+inline constexpr auto bilge = analogue_level(1.2_V, 2.8_V).reference(5_V);
+inline constexpr auto fan = turning_speed(2).by_window(1_s).fastest(50'000_rpm);
+inline constexpr auto vane = turning_speed(2).by_period().still_after(3_s).fastest(50'000_rpm);
+inline constexpr auto arm = value_table(at(112, 0_cm), at(480, 20_cm), at(700, 26_cm), at(900, 35_cm));
+
+inline Reading<Temperature> degrees(int32_t thousandths) {
+    return Reading<Temperature>::of(Temperature::from_thousandths(thousandths));
+}
+inline Reading<RelativeHumidity> percents(int32_t thousandths) {
+    return Reading<RelativeHumidity>::of(RelativeHumidity::from_thousandths(thousandths));
+}
+inline Frame frame_of(const In& in) {
+    Frame out;
+    for (uint8_t i = 0; i < 4; ++i)
+        out.bytes[i] = static_cast<uint8_t>(in.a >> (24 - 8 * i));
+    out.bytes[4] = static_cast<uint8_t>(in.b);
+    return out;
+}
+inline Sample code_of(const In& in) {
+    return in.a > 0xffff ? Sample() : Sample(static_cast<uint16_t>(in.a));
+}
+/// A reading made up: its value, or, if `c` is not 0, that health.
+inline Reading<Temperature> made_up(const In& in) {
+    return in.c != 0 ? Reading<Temperature>::without_value(static_cast<Health>(in.c))
+                     : degrees(in.b);
+}
+
+template <class Q> Out out_of(Reading<Q> reading) {
+    return {reading.value_or(Q{}).thousandths(), static_cast<uint8_t>(reading.health()), 0, 0};
+}
+inline Out out_of(Truth truth) { return {0, static_cast<uint8_t>(truth), 0, 0}; }
+inline Out out_of(Sample sample) { return {sample.code(), sample.taken(), 0, 0}; }
+inline Out out_of(AirReading air) {
+    return {air.humidity.value_or({}).thousandths(), static_cast<uint8_t>(air.humidity.health()),
+            air.temperature.value_or({}).thousandths(),
+            static_cast<uint8_t>(air.temperature.health())};
+}
+
+/// What the conversions remember.
+struct State {
+    HumidityFrame<tenths> tenths_frame;
+    HumidityFrame<whole> whole_frame;
+    FrameCapture capture;
+    GasSensor<nose> gas_sensor{30_kohm};
+    MoistureProbe<stack> probe;
+    DigitalInput<hatch> input;
+    AnalogueLevel<bilge> level;
+    PulseRate<fan> by_window;
+    PulseRate<vane> by_period;
+    Median<5, Temperature> median_of_five;
+    Smoothing<Temperature> smooth{30_s};
+    Oversampling<2> finer{12};
+    RateGate<Temperature> gate{5_K, 30_s};
+    Watch<Temperature> watching{10_s, 5_s};
+    RateOfChange<Temperature> change{5_min};
+    CleanAir<nose> step{12_s};
+};
+
+#ifdef BANK_ONLY
+constexpr bool compiled(int which) { return which == BANK_ONLY; }
+#else
+constexpr bool compiled(int) { return true; }
+#endif
+
+template <int Which> inline Out convert(State& s, const In& in) {
+    const Instant now(in.now);
+    const auto air = degrees(in.b);
+    const auto humidity = percents(in.c);
+    if constexpr (!compiled(Which))
+        return {};
+    else if constexpr (Which == thermistor_beta)
+        return out_of(Thermistor<beta>().read(code_of(in)));
+    else if constexpr (Which == thermistor_points)
+        return out_of(Thermistor<points>().read(code_of(in)));
+    else if constexpr (Which == thermistor_coefficients)
+        return out_of(Thermistor<coefficients>().read(code_of(in)));
+    else if constexpr (Which == thermistor_lines)
+        return out_of(Thermistor<lines>().read(code_of(in)));
+    else if constexpr (Which == linear_chip_)
+        return out_of(LinearChip<chip>().read(code_of(in)));
+    else if constexpr (Which == photoresistor_)
+        return out_of(Photoresistor<yard>().read(code_of(in)));
+    else if constexpr (Which == phototransistor_)
+        return out_of(Phototransistor<sky>().read(code_of(in)));
+    else if constexpr (Which == percent)
+        return out_of(Share<shade>().read(code_of(in)));
+    else if constexpr (Which == humidity_chip_)
+        return out_of(HumidityChip<cellar>().read(code_of(in), air));
+    else if constexpr (Which == ranger_)
+        return out_of(Ranger<eye>().read(in.a == 0 ? Echo::none() : Echo(static_cast<uint16_t>(in.a)),
+                                         air));
+    else if constexpr (Which == frame_tenths)
+        return out_of(s.tenths_frame.read(now, in.c == 1   ? FrameSample()
+                                               : in.c == 2 ? FrameSample::silent()
+                                                           : FrameSample(frame_of(in))));
+    else if constexpr (Which == frame_whole)
+        return out_of(s.whole_frame.read(now, FrameSample(frame_of(in))));
+    else if constexpr (Which == frame_pulse) {
+        if (in.c == 1)
+            s.capture = FrameCapture();
+        s.capture.pulse(in.b != 0 ? Level::high : Level::low, static_cast<uint16_t>(in.a));
+        const FrameSample result = s.capture.result();
+        return {result.frame().bytes[4], result.has_frame(), result.frame().bytes[0],
+                result.answered()};
+    } else if constexpr (Which == gas)
+        return out_of(s.gas_sensor.read(now, code_of(in)));
+    else if constexpr (Which == gas_in_climate)
+        return out_of(s.gas_sensor.read<climate>(now, code_of(in), AirReading{humidity, air}));
+    else if constexpr (Which == moisture)
+        return out_of(s.probe.read(now, code_of(in)));
+    else if constexpr (Which == digital)
+        return out_of(s.input.read(now, in.a > 1 ? LevelSample()
+                                                 : LevelSample(in.a == 1 ? Level::high : Level::low)));
+    else if constexpr (Which == analogue_level_)
+        return out_of(s.level.read(code_of(in)));
+    else if constexpr (Which == rate_by_window)
+        return out_of(s.by_window.read(now, {static_cast<uint16_t>(in.a), 0, 0, true}));
+    else if constexpr (Which == rate_by_period)
+        return out_of(s.by_period.read(
+            now, {static_cast<uint16_t>(in.a), static_cast<uint32_t>(in.b), 0, true}));
+    else if constexpr (Which == value_table_)
+        return out_of(ValueTable<arm>().read(code_of(in)));
+    else if constexpr (Which == median)
+        return out_of(s.median_of_five.pass(made_up(in)));
+    else if constexpr (Which == smoothing)
+        return out_of(s.smooth.pass(now, made_up(in)));
+    else if constexpr (Which == oversampling)
+        return out_of(s.finer.pass(code_of(in)));
+    else if constexpr (Which == rate_gate)
+        return out_of(s.gate.pass(now, made_up(in)));
+    else if constexpr (Which == watch)
+        return out_of(s.watching.pass(now, made_up(in)));
+    else if constexpr (Which == dew_point_)
+        return out_of(dew_point(air, humidity));
+    else if constexpr (Which == heat_index_)
+        return out_of(heat_index(air, humidity));
+    else if constexpr (Which == absolute_humidity_)
+        return out_of(absolute_humidity(air, humidity));
+    else if constexpr (Which == difference_)
+        return out_of(difference(air, degrees(in.c)));
+    else if constexpr (Which == rate_of_change)
+        return out_of(s.change.pass(now, made_up(in)));
+    else if constexpr (Which == mean_of_four) {
+        const Reading<Temperature> list[] = {air, degrees(in.c), degrees(static_cast<int32_t>(in.a)),
+                                             in.now % 8 == 0 ? Reading<Temperature>()
+                                                             : degrees(static_cast<int32_t>(in.now))};
+        return out_of(mean(list, 4));
+    } else if constexpr (Which == air_heat_)
+        return out_of(air_heat(Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
+                               Reading<TemperatureDifference>::of(
+                                   TemperatureDifference::from_thousandths(in.b))));
+    else {
+        if (in.c == 1)
+            s.step = CleanAir<nose>(12_s);
+        s.step.add(now, code_of(in));
+        return {s.step.zero().thousandths(), static_cast<uint8_t>(s.step.state()), 0, 0};
+    }
+}
+
+/// The conversion that the input names. `call` is what stands around it, such as marks.
+template <class Call, int Which = 0> inline Out dispatch(State& s, const In& in, Call call) {
+    if constexpr (Which == count) {
+        return {};
+    } else {
+        if constexpr (compiled(Which))
+            if (in.which == Which)
+                return call(convert<Which>, s, in);
+        return dispatch<Call, Which + 1>(s, in, call);
+    }
+}
+
+inline void put_long(uint8_t* out, uint32_t value) {
+    for (uint8_t i = 0; i < 4; ++i)
+        out[i] = static_cast<uint8_t>(value >> 8 * i);
+}
+inline uint32_t get_long(const uint8_t* in) {
+    uint32_t out = 0;
+    for (uint8_t i = 4; i-- > 0;)
+        out = out << 8 | in[i];
+    return out;
+}
+inline void pack(uint8_t* to, const In& in) {
+    to[0] = in.which;
+    put_long(to + 1, in.now);
+    put_long(to + 5, in.a);
+    put_long(to + 9, static_cast<uint32_t>(in.b));
+    put_long(to + 13, static_cast<uint32_t>(in.c));
+}
+inline In unpack(const uint8_t* from) {
+    return {from[0], get_long(from + 1), get_long(from + 5), static_cast<int32_t>(get_long(from + 9)),
+            static_cast<int32_t>(get_long(from + 13))};
+}
+inline void pack(uint8_t* to, const Out& out) {
+    put_long(to, static_cast<uint32_t>(out.value));
+    to[4] = out.health;
+    put_long(to + 5, static_cast<uint32_t>(out.second));
+    to[9] = out.second_health;
+}
+
+} // namespace bank

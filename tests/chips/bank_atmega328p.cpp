@@ -1,0 +1,47 @@
+// SPDX-License-Identifier: MIT
+// Every conversion on an ATmega328P: inputs come in and results go out byte by byte through two
+// registers that the emulator watches; GPIOR2 marks where a conversion begins (1) and ends (2).
+#include "tests/chips/bank.hpp"
+
+#include <avr/io.h>
+#include <avr/sleep.h>
+
+namespace {
+
+bank::State state;
+
+using Convert = bank::Out (*)(bank::State&, const bank::In&);
+
+/// Keeps the compiler from moving work past a mark.
+template <class T> void pin_down(T& value) { __asm__ volatile("" : : "r"(&value) : "memory"); }
+
+struct Marked {
+    template <class F> bank::Out operator()(F* convert, bank::State& s, const bank::In& in) const {
+        GPIOR2 = 1;
+        pin_down(s);
+        bank::Out out = convert(s, in);
+        pin_down(out);
+        GPIOR2 = 2;
+        return out;
+    }
+};
+
+} // namespace
+
+int main() {
+    while (GPIOR0 != 0) {
+        uint8_t packed[bank::in_size];
+        for (uint8_t& byte : packed)
+            byte = GPIOR0;
+        bank::In in = bank::unpack(packed);
+        pin_down(in);
+        const bank::Out out = bank::dispatch(state, in, Marked());
+        uint8_t result[bank::out_size];
+        bank::pack(result, out);
+        for (const uint8_t byte : result)
+            GPIOR1 = byte;
+    }
+    __asm__ volatile("cli");
+    sleep_enable();
+    sleep_cpu();
+}
