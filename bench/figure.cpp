@@ -366,12 +366,10 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
         if (begin < free_from)
             continue;
         free_from = begin + axis.span * 0.16;
-        const std::string_view health = rig::to_text(fault.health);
-        out += label_text(label++,
-                          panel.sources.size() == 1
-                              ? std::string(health)
-                              : fmt::format("{}: {}", rig_.sources[fault.source].name, health),
-                          fmt::format("first {:.9g}, graph 1 left offset 0,0.5", begin));
+        out += label_text(
+            label++,
+            fmt::format("{}: {}", rig_.sources[fault.source].name, rig::to_text(fault.health)),
+            fmt::format("first {:.9g}, graph 1 left offset 0,0.5", begin));
     }
     // A line out of sight keeps gnuplot content where there was no healthy reading at all.
     out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle",

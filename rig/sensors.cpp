@@ -296,6 +296,12 @@ bool read_pairs(TableReader& keys, std::string_view key, size_t least, size_t mo
 
 // --- Thermistors
 
+/// For a part of which the rest cannot be looked at: its other keys are not called unknown.
+ReadPart unread(TableReader& keys) {
+    keys.ignore_the_rest();
+    return {};
+}
+
 template <class Model>
 ReadPart finish_thermistor(AnalogueReader& analogue, PartReader& in, ThermistorSpec<Model> spec,
                            std::string_view what) {
@@ -333,12 +339,12 @@ ReadPart read_thermistor(PartReader& in, Sense& out) {
         keys.complain(fmt::format("{} is described twice; give either \"nominal\" and \"beta\", or "
                                   "\"points\", or \"steinhart_hart\", or \"table\"",
                                   keys.label()));
-        return {};
+        return unread(keys);
     }
     if (by_points) {
         ResistanceTableModel<most_lines> lines;
         if (!read_lines(keys, "points", 3, 3, lines))
-            return {};
+            return unread(keys);
         const auto model =
             SteinhartHartModel::through(lines.lines[0], lines.lines[1], lines.lines[2]);
         keys.expect(model.is_possible(), "points",
@@ -346,14 +352,14 @@ ReadPart read_thermistor(PartReader& in, Sense& out) {
                     "ends and the middle of the range");
         return model.is_possible() ? finish_thermistor(analogue, in, ThermistorSpec(model),
                                                        "thermistor by three points")
-                                   : ReadPart{};
+                                   : unread(keys);
     }
     if (by_coefficients) {
         SteinhartHartModel model{0, 0, 0};
         const auto* list =
             keys.list("steinhart_hart", 3, 3, "[1.129148e-3, 2.34125e-4, 8.76741e-8]");
         if (list == nullptr)
-            return {};
+            return unread(keys);
         int64_t* const into[] = {&model.a, &model.b, &model.c};
         for (size_t i = 0; i < 3; ++i) {
             const double value = list->get(i)->value<double>().value_or(1.0);
@@ -364,18 +370,18 @@ ReadPart read_thermistor(PartReader& in, Sense& out) {
                     "8.76741e-8]");
         return model.is_possible() ? finish_thermistor(analogue, in, ThermistorSpec(model),
                                                        "thermistor by Steinhart-Hart")
-                                   : ReadPart{};
+                                   : unread(keys);
     }
     if (by_table) {
         ResistanceTableModel<most_lines> model;
         if (!read_lines(keys, "table", 2, most_lines, model))
-            return {};
+            return unread(keys);
         keys.expect(model.is_possible(), "table",
                     "in order: going up in temperature, and its resistance one way, from 1 ohm to 10 "
                     "Mohm");
         return model.is_possible() ? finish_thermistor(analogue, in, ThermistorSpec(model),
                                                        "thermistor by its table")
-                                   : ReadPart{};
+                                   : unread(keys);
     }
     const auto nominal = keys.required_quantity("nominal", Kind::resistance, "10 kohm",
                                                 "its resistance by the data sheet");
@@ -650,14 +656,20 @@ ReadPart read_humidity_frame(PartReader& in, Sense& out) {
                                 span_to_text(spec.least_interval(spec.coding()).thousandths()),
                                 *coding));
     keys.expect(spec.hold_is_possible(), "hold", "between 0 and 1 h");
+    // Temperature may well stand still for hours; humidity wanders.
+    const auto stuck_after = keys.quantity("stuck_after", Kind::duration, "2 h");
     out.raw = RawKind::frame;
     out.largest_raw = 0xff'ffff'ffff;
     out.about = fmt::format("one-wire humidity sensor; {}, read every {}, missing after {} failed {}",
                             coding.value_or("tenths"), span_to_text(spec.every().thousandths()),
                             spec.tries(), spec.tries() == 1 ? "read" : "reads");
-    out.start = starts([spec, state = HumidityFrameState()](Instant now, Raw raw, const AnyReading*,
-                                                            AnyReading* to) mutable {
-        const AirReading air = state.read(spec, now, raw.frame());
+    out.start = starts([spec, state = HumidityFrameState(),
+                        watch = Watch<RelativeHumidity>(of<Duration>(stuck_after), Duration{})](
+                           Instant now, Raw raw, const AnyReading*, AnyReading* to) mutable {
+        AirReading air = state.read(spec, now, raw.frame());
+        air.humidity = watch.pass(now, air.humidity);
+        if (air.humidity.health() == Health::stuck)
+            air = AirReading::without_value(Health::stuck);
         to[0] = any(air.humidity);
         to[1] = any(air.temperature);
     });
@@ -1017,7 +1029,7 @@ ReadPart finish_value_table(PartReader& in, AnalogueReader& analogue,
                            Q::from_thousandths(points.points[i].value.thousandths())};
     if (!in.keys.expect(curve.is_possible(), "points",
                         "in order: going up in code, and their values one way"))
-        return {};
+        return unread(in.keys);
     auto spec = ValueTableSpec<Q, most_points>(curve).bits(analogue.bits());
     read_wire_off(in.keys, spec);
     if (!analogue.read_common(spec))
@@ -1063,7 +1075,7 @@ ReadPart read_value_table(PartReader& in, Sense& out) {
         });
     AnalogueReader analogue(in, kind, out);
     if (!read || points.count < 2)
-        return {};
+        return unread(keys);
     return kind == Kind::temperature ? finish_value_table<Temperature>(in, analogue, points)
                                      : finish_value_table<AnyQuantity>(in, analogue, points);
 }

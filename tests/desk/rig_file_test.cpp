@@ -50,10 +50,10 @@ TEST(RigFile, means_what_it_says) {
     const rig::Rig& r = file.rig;
     EXPECT_EQ(r.name, "Heat lamp");
     ASSERT_EQ(r.senses.size(), 1u);
-    EXPECT_EQ(r.senses[0].lowest(), Temperature(-30_degC));
-    EXPECT_EQ(r.senses[0].table.size(), r.senses[0].plan.entries);
+    EXPECT_EQ(r.sources[0].lowest, -30'000);
+    EXPECT_EQ(r.senses[0].by_code.size(), 1024u);
     ASSERT_EQ(r.decides.size(), 1u);
-    EXPECT_EQ(r.decides[0].spec.threshold, Temperature(4_degC)) << "written in Fahrenheit";
+    EXPECT_EQ(r.decides[0].spec.threshold.thousandths(), 4000) << "written in Fahrenheit";
     EXPECT_EQ(r.decides[0].spec.side, Side::below);
     ASSERT_EQ(r.drives.size(), 1u);
     EXPECT_EQ(r.drives[0].spec.min_on(), 2_min);
@@ -132,27 +132,157 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
     }
 }
 
-TEST(RigFile, knows_linear_chips) {
-    const std::string chip = "[sense.air]\npart = \"linear_chip\"\npin = \"ADC1\"\n"
-                             "slope = \"5 mV/degF\"\nat_zero = \"0.41 V\"\n";
-    const rig::RigFile file = rig::parse_rig(chip + "reference = \"5 V\"\n");
-    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
-    const int code = file.rig.senses[0].code_at(50_degC);
-    EXPECT_EQ(code, 177) << "410 mV and 9 mV for each of 50 degrees are 860 mV of 5,000";
+/// A sensor's table, then a decision about it; `{}` stands for the sensor's keys.
+std::string sensor(const std::string& keys, const std::string& more = "") {
+    return "[sense.air]\npart = \"humidity_frame\"\npin = \"PD2\"\ncoding = \"tenths\"\n[sense.it]\n" +
+           keys + more;
+}
+
+TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
+    const std::string chip = "part = \"linear_chip\"\npin = \"ADC1\"\nslope = \"5 mV/degF\"\nat_zero = "
+                             "\"0.41 V\"\n";
+    const std::string light = "part = \"photoresistor\"\npin = \"ADC1\"\nresistance = \"10 kohm\"\n"
+                              "at_light = \"10 lx\"\npull_down = \"10 kohm\"\n";
+    const std::string frame = "part = \"humidity_frame\"\npin = \"PD3\"\n";
+    const std::string eye = "part = \"ranger\"\npin = \"PD3\"\nping_pin = \"PD4\"\nblind = \"2 cm\"\n";
+    const std::string gas = "part = \"gas_sensor\"\npin = \"ADC1\"\npull_down = \"10 kohm\"\nzero = \"30 "
+                            "kohm\"\n";
+    const std::string curve = "points = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\n";
+    const std::string pulses = "part = \"pulse_counter\"\npin = \"PD3\"\nedges_per_turn = 2\n";
+    const std::string damp = "[decide.damp]\nof = \"air.humidity\"\nabove = \"70 %RH\"\n";
     const struct {
-        const char* reference;
-        const char* said;
-    } wrong[] = {{"", "[sense.air] needs \"reference\""},
-                 {"reference = \"50 V\"\n", "\"reference\" must lie between 0.5 and 10 V"},
-                 {"reference = \"5 kohm\"\n", "is a resistance, but here a voltage is needed"},
-                 {"reference = \"1.1 V\"\n", "broken or shorted wire"},
-                 {"reference = \"10 V\"\nrange = [\"0.1 degC\", \"10.1 degC\"]\n",
-                  "fewer than 10 codes of the converter"}};
-    for (const auto& c : wrong) {
-        const rig::RigFile bad = rig::parse_rig(chip + c.reference);
-        ASSERT_EQ(bad.mistakes.size(), 1u) << c.reference;
-        EXPECT_TRUE(has(bad.mistakes[0].text, c.said)) << bad.mistakes[0].text;
+        std::string text;
+        const char* said; ///< "" where there is nothing to say
+    } cases[] = {
+        {sensor(chip + "reference = \"5 V\"\n"), ""},
+        {sensor(chip), "[sense.it] needs \"reference\""},
+        {sensor(chip + "reference = \"50 V\"\n"), "\"reference\" must lie between 0.5 and 10 V"},
+        {sensor(chip + "reference = \"5 kohm\"\n"), "is a resistance, but here a voltage is needed"},
+        {sensor(chip + "reference = \"1.1 V\"\n"), "broken or shorted wire"},
+        {sensor(chip + "reference = \"10 V\"\nrange = [\"0.1 degC\", \"10.1 degC\"]\n"),
+         "fewer than 10 codes of the converter"},
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\ntable = [[\"0 degC\", \"30 "
+                "kohm\"], [\"25 degC\", \"31 kohm\"], [\"50 degC\", \"4 kohm\"]]\n"),
+         "its resistance one way"},
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nsteinhart_hart = [1, 2, 3]\n"),
+         "\"steinhart_hart\" must lie"},
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nbeta = \"3950 K\"\npoints = "
+                "[]\n"),
+         "described twice"},
+        {sensor(light + "gamma = 0.7\n"), ""},
+        {sensor(light + "gamma = \"0.7\"\n"), "must be a plain number without a unit"},
+        {sensor(light + "gamma = 7\n"), "between 0.3 and 1.5"},
+        {sensor(frame + "coding = \"tenths\"\nevery = \"1 s\"\n"), "\"every\" must lie between 2 s and 1 h"},
+        {sensor(frame + "coding = \"whole\"\nevery = \"1 s\"\n"), ""},
+        {sensor(frame + "coding = \"wole\"\n"), "write \"whole\" or \"tenths\""},
+        {sensor(eye + "far = \"4 m\"\ntemperature = \"air.temperature\"\n"), ""},
+        {sensor(eye + "far = \"4 m\"\ntemperature = \"air.humidity\"\n"),
+         "air.humidity is a relative humidity, but here a temperature is needed; write for example "
+         "temperature = \"air.temperature\""},
+        {sensor(eye + "far = \"4 m\"\ntemperature = \"air\"\n"), "air has two quantities"},
+        {sensor(eye + "far = \"4 m\"\n"), "needs \"temperature\""},
+        {sensor(eye + "far = \"9 m\"\ntemperature = \"20 degC\"\n"), "at most at 6 m"},
+        {sensor(eye + "far = \"4 m\"\ntemperature = \"20 degC\"\nsilent_from = \"10 ms\"\n"),
+         "about 6.5 ms for each metre"},
+        {sensor(gas + curve), ""},
+        {sensor(gas + "points = [[\"10 ppm\", 2.6]]\n"), "\"points\" must be a list of 2"},
+        {sensor(gas + "points = [[\"10 ppm\", 0.7], [\"200 ppm\", 2.6]]\n"), "on a falling curve"},
+        {sensor(gas + curve + "[sense.it.climate]\ntemperature = \"air.temperature\"\nhumidity = "
+                              "\"air.humidity\"\ntemperatures = [\"0 degC\", \"20 degC\"]\nhumidities = "
+                              "[\"30 %RH\", \"80 %RH\"]\nfactors = [[1.2, 1.1], [1.0]]\n"),
+         "a row for each of the 2 temperatures"},
+        {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 600\ncode_at_100 = 603\n"),
+         "at least 10 codes from"},
+        {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 1023\ncode_at_100 = 300\n"),
+         "or write wire_check = \"off\""},
+        {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 1023\ncode_at_100 = 300\nwire_check = "
+                "\"off\"\n"),
+         ""},
+        {sensor("part = \"moisture_probe\"\npin = \"ADC1\"\ndry = 620\nwet = 210\n"),
+         "needs \"power_pin\""},
+        {sensor("part = \"digital_input\"\npin = \"PD3\"\n"), "needs \"active\""},
+        {sensor("part = \"analogue_level\"\npin = \"ADC1\"\nlow = \"2.8 V\"\nhigh = \"1.2 V\"\nreference = "
+                "\"5 V\"\n"),
+         "\"high\" must lie above \"low\""},
+        {sensor(pulses + "window = \"10 ms\"\n"), "between 100 ms and 60 s"},
+        {sensor(pulses + "method = \"period\"\nwindow = \"1 s\"\n"), "drop it"},
+        {sensor("part = \"value_table\"\npin = \"ADC1\"\npoints = [[112, \"0 cm\"], [900, \"5 kg\"]]\n"),
+         "there is no unit \"kg\" for a length"},
+        {sensor(light + "gamma = 0.7\nmedian = 4\n"), "an odd number from 3 to 15"},
+        {sensor(light + "gamma = 0.7\nfastest_change = \"5 K/min\"\n"),
+         "is a change of temperature, but here a change of illuminance is needed"},
+        {sensor(light + "gamma = 0.7\nextra_bits = 2\n"), "needs \"spread\""},
+        {sensor("part = \"termistor\"\npin = \"ADC1\"\n"), "\"termistor\" is not a possible value"},
+        {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 %RH\"\n"), ""},
+        {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 degC\"\n"),
+         "\"60 degC\" is a temperature, but here a relative humidity is needed; write for example \"70 "
+         "%RH\""},
+        {sensor(frame + "coding = \"whole\"\n", damp + "release = \"-5 %RH\"\n"),
+         "air.humidity cannot measure -5 %RH: its range goes from 0 %RH to 100 %RH"},
+        {sensor("part = \"digital_input\"\npin = \"PD3\"\nactive = \"low\"\n",
+                "[decide.open]\nof = \"it\"\nabove = \"1 degC\"\nrelease = \"0 degC\"\n"),
+         "it is yes or no already"},
+        {sensor(frame + "coding = \"whole\"\n", "[derive.dew]\npart = \"dew_point\"\ntemperature = "
+                                                 "\"it.temperature\"\nhumidity = \"it.humidity\"\n"),
+         ""},
+        {sensor(frame + "coding = \"whole\"\n", "[derive.x]\npart = \"mean\"\nof = [\"it.temperature\", "
+                                                 "\"air.humidity\"]\n"),
+         "air.humidity is a relative humidity, but here a temperature is needed"},
+        {sensor(frame + "coding = \"whole\"\n",
+                "[derive.x]\npart = \"difference\"\nof = [\"it.temperature\", \"air.temperature\"]\n"
+                "[derive.y]\npart = \"air_heat\"\nflow = \"80 m3/h\"\nwarmer = \"x\"\n"
+                "[derive.z]\npart = \"rate\"\nof = \"it.temperature\"\nwindow = \"5 min\"\n"
+                "[decide.rising]\nof = \"z\"\nabove = \"2 K/min\"\nrelease = \"1 K/min\"\n"),
+         ""},
+    };
+    for (const auto& c : cases) {
+        const rig::RigFile file = rig::parse_rig(c.text);
+        std::string all;
+        for (const rig::Mistake& mistake : file.mistakes)
+            all += mistake.text + "\n";
+        EXPECT_EQ(file.mistakes.size(), *c.said == '\0' ? 0u : 1u) << c.text << all;
+        EXPECT_TRUE(has(all, c.said)) << c.text << "wanted: " << c.said << "\nsaid: " << all;
     }
+}
+
+TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
+    const rig::RigFile file = rig::parse_rig(
+        "[board]\nchip = \"other\"\nadc_bits = 10\n"
+        "[sense.t]\npart = \"linear_chip\"\npin = \"A\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\n"
+        "reference = \"5 V\"\nmedian = 5\nfastest_change = \"60 K/min\"\nsmooth = \"10 s\"\n"
+        "stale_after = \"3 s\"\n"
+        "[sense.hatch]\npart = \"digital_input\"\npin = \"B\"\nactive = \"low\"\n"
+        "[drive.lamp]\npart = \"relay\"\npin = \"C\"\nactive = \"high\"\nsafe = \"off\"\n"
+        "claims = [ { when = \"not hatch\", then = \"on\" } ]\n");
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    rig::RunningRig running(file.rig);
+    const LinearChipSpec spec = linear_chip(10_mV_per_K, 500_mV).reference(5_V);
+    const TablePlan plan = spec.plan();
+    std::vector<int16_t> entries(plan.entries);
+    fill_table(spec.curve(), plan, entries.data());
+    Median<5, Temperature> median;
+    RateGate<Temperature> gate(60_K, 30_s);
+    Smoothing<Temperature> smooth(10_s);
+    Watch<Temperature> watch(0_s, 3_s);
+    int healthy = 0;
+    for (uint32_t i = 0; i < 2000; ++i) {
+        const Instant now(i * 500);
+        const Sample sample =
+            i % 50 > 40 ? Sample() : Sample(static_cast<uint16_t>(150 + i * 7919 % 13 + (i % 97 == 0) * 500));
+        const rig::Raw raws[] = {rig::Raw(sample), rig::Raw(i % 200 < 100 ? 0 : 1)};
+        running.pass(now, raws);
+        const auto raw = read_by_table<Temperature>(
+            spec.wire_ends(), plan, [&](uint16_t k) { return entries[k]; }, sample);
+        const auto expected =
+            watch.pass(now, smooth.pass(now, gate.pass(now, median.pass(raw))));
+        ASSERT_EQ(running.readings()[0].health(), expected.health()) << i;
+        ASSERT_EQ(running.readings()[0].value_or({}).thousandths(), expected.value_or({}).thousandths());
+        healthy += expected.ok();
+        // A level counts from the pass after it has changed.
+        ASSERT_EQ(running.switchings()[0].value == on, i > 0 && (i - 1) % 200 >= 100) << i;
+        ASSERT_EQ(running.switchings()[0].cause == Cause::safe, i == 0) << i;
+    }
+    EXPECT_TRUE(healthy > 1000 && healthy < 2000) << healthy;
 }
 
 TEST(RigFile, any_letter_may_stand_in_quotes_and_comments) {
@@ -166,7 +296,7 @@ TEST(RigFile, a_wide_converter_of_another_chip_is_fine) {
     std::string text = with("chip = \"atmega328p\"", "chip = \"other\"\nadc_bits = 12");
     const rig::RigFile file = rig::parse_rig(text);
     ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
-    EXPECT_EQ(file.rig.senses[0].full_scale(), 4095);
+    EXPECT_EQ(file.rig.senses[0].largest_raw, 4095);
 }
 
 TEST(Condition, not_binds_before_and_before_or) {
@@ -203,9 +333,11 @@ TEST(Condition, one_too_deep_is_refused) {
 }
 
 TEST(Text, quantities_are_shown_in_full) {
-    EXPECT_EQ(rig::to_text(Temperature(-4.25_degC), 1), "-4.25 degC");
-    EXPECT_EQ(rig::to_text(Temperature(4_degC), 1), "4.0 degC");
-    EXPECT_EQ(rig::to_text(Temperature(4_degC), 0), "4 degC");
+    EXPECT_EQ(rig::to_text(-4250, rig::Kind::temperature, 1), "-4.25 degC");
+    EXPECT_EQ(rig::to_text(4000, rig::Kind::temperature, 1), "4.0 degC");
+    EXPECT_EQ(rig::to_text(2000, rig::per_minute_of(rig::Kind::temperature_difference)), "2 K/min");
+    EXPECT_EQ(rig::reading_text(61'449, rig::Kind::humidity), "61.4 %RH");
+    EXPECT_EQ(rig::reading_text(1'203'600, rig::Kind::light), "1204 lx");
     EXPECT_EQ(rig::to_text(4.7_kohm), "4.7 kohm");
     EXPECT_EQ(rig::to_text(330_ohm), "330 ohm");
     EXPECT_EQ(rig::span_to_text(0), "0 s");

@@ -26,14 +26,14 @@ Read read(const std::string& text) {
     const std::string path = folder.write("t.csv", text);
     Read out;
     try {
-        bench::TraceReader trace(path, {{"roost", 1023}},
+        bench::TraceReader trace(path, {{"roost", rig::RawKind::code, 1023}},
                                  [&](uint64_t line, const std::string& what) {
                                      out.bad_lines.push_back(line);
                                      out.said += what + "\n";
                                  });
         while (trace.next()) {
             out.times.push_back(trace.milliseconds());
-            const Sample sample = trace.samples()[0];
+            const Sample sample = trace.raws()[0].sample();
             out.codes.push_back(sample.taken() ? sample.code() : -1);
         }
     } catch (const rig::InputError& error) {

@@ -12,8 +12,9 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
             std::abort();
     if (file.mistakes.empty()) {
         zorilla::rig::RunningRig running(file.rig);
-        const std::vector<zorilla::Sample> samples(file.rig.senses.size(), zorilla::Sample(200));
-        running.pass(zorilla::Instant(0), samples.data());
+        const std::vector<zorilla::rig::Raw> raws(file.rig.senses.size(), zorilla::rig::Raw(200));
+        for (uint32_t i = 0; i < 3; ++i)
+            running.pass(zorilla::Instant(i * 10'000), raws.data());
     }
     return 0;
 }

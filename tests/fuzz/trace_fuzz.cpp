@@ -14,11 +14,15 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     const std::string path = "/proc/self/fd/" + std::to_string(file);
     try {
         uint64_t complaints = 0;
-        zorilla::bench::TraceReader trace(path, {{"roost", 1023}},
+        const std::vector<zorilla::bench::WantedColumn> wanted = {
+            {"roost", zorilla::rig::RawKind::code, 1023},
+            {"litter", zorilla::rig::RawKind::frame, 0xff'ffff'ffff}};
+        zorilla::bench::TraceReader trace(path, wanted,
                                           [&](uint64_t, const std::string&) { ++complaints; });
         int64_t before = INT64_MIN;
         while (trace.next()) {
-            if (trace.milliseconds() < before || trace.samples()[0].code() > 1023)
+            if (trace.milliseconds() < before || trace.raws()[0].bits() > 1023 ||
+                trace.raws()[1].bits() > 0xff'ffff'ffff)
                 std::abort();
             before = trace.milliseconds();
         }

@@ -59,6 +59,43 @@ TEST(Mistakes, do_not_compile_and_say_why) {
         {"constexpr auto c = linear_chip(1_mV_per_K, 500_mV).reference(5_V).range(0_degC, 20_degC);"
          "LinearChip<c> t;",
          "the range covers fewer than 10 codes"},
+        {"constexpr auto p = thermistor(point(0_degC, 30_kohm), point(25_degC, 30_kohm), point(50_degC, "
+         "4_kohm)).pull_up(10_kohm); Thermistor<p> t;",
+         "no thermistor's"},
+        {"constexpr auto p = thermistor_table(point(0_degC, 30_kohm), point(25_degC, 31_kohm), "
+         "point(50_degC, 4_kohm)).pull_up(10_kohm); Thermistor<p> t;",
+         "resistance one way"},
+        {"constexpr auto p = photoresistor(10_kohm, 10_lx, 7_times).pull_down(10_kohm); "
+         "Photoresistor<p> t;",
+         "gamma must lie between"},
+        {"constexpr auto p = phototransistor(500_nA_per_lx).reference(5_V); Phototransistor<p> t;",
+         "say where the load"},
+        {"constexpr auto p = percent_between(500, 505); Share<p> t;", "at least 10 apart"},
+        {"constexpr auto p = percent_between(1, 900); Share<p> t;", "broken or shorted wire"},
+        {"constexpr auto p = percent_between(1, 900).without_wire_check(); Share<p> t;", ""},
+        {"constexpr auto p = humidity_chip(31_mV_per_percent, 800_mV); HumidityChip<p> t;",
+         "say against which voltage"},
+        {"constexpr auto p = ranger(20_mm, 9_m); Ranger<p> t;", "within 6 m"},
+        {"constexpr auto p = ranger(20_mm, 4_m).silent_from(10_ms); Ranger<p> t;",
+         "longer than an echo from the far limit"},
+        {"constexpr auto p = humidity_frame(FrameCoding::tenths).every(1_s); HumidityFrame<p> t;",
+         "must not be read more often"},
+        {"constexpr auto p = gas_sensor(gas_point(10_ppm, 1_times), gas_point(20_ppm, 2_times))"
+         ".pull_down(10_kohm); GasSensor<p> t(30_kohm);",
+         "that fall together"},
+        {"constexpr auto p = gas_sensor(gas_point(10_ppm, 2_times), gas_point(20_ppm, 1_times))"
+         ".pull_up(10_kohm); GasSensor<p> t(30_kohm);",
+         "from the pin to ground"},
+        {"constexpr auto p = moisture_probe(620, 210).settle(2_min); MoistureProbe<p> t;",
+         "between 0 and 1 min"},
+        {"constexpr auto p = analogue_level(2_V, 1_V).reference(5_V); AnalogueLevel<p> t;",
+         "four codes between them"},
+        {"constexpr auto p = turning_speed(0); PulseRate<p> t;", "1 to 1,000 edges"},
+        {"constexpr auto p = value_table(at(112, 0_cm), at(100, 20_cm)); ValueTable<p> t;",
+         "go up in code"},
+        {"Median<4, Temperature> m;", "an odd number"},
+        {"bool f(Reading<Temperature> a, Reading<Length> b) { return difference(a, b).ok(); }",
+         "no match"},
         {"constexpr Duration d = 25_h * 24;", "overflow_in_a_constant"},
         {"constexpr Duration d = 600_h;", "too large for its unit"},
         {"constexpr Resistance r = 0.5_ohm;", "finer than what its unit can hold"},
@@ -77,7 +114,8 @@ TEST(Mistakes, do_not_compile_and_say_why) {
                                                      << out.err;
             // The two compilers word a missing operator or conversion differently.
             const bool other_words =
-                (has(c.said, "no match") && has(out.err, "invalid operands")) ||
+                (has(c.said, "no match") && (has(out.err, "invalid operands") ||
+                                             has(out.err, "no matching function"))) ||
                 (has(c.said, "conver") && has(out.err, "cannot initialize"));
             EXPECT_TRUE(must_compile || has(out.err, c.said) || other_words) << c.text << "\n"
                                                                              << out.err;

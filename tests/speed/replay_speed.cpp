@@ -2,7 +2,7 @@
 // How much slower `zorilla run` is than a loop that only reads the numbers of the same file, and
 // whether its memory grows with the trace. Both are measured side by side in this run. Ends with 1
 // if a bound is not kept.
-#include "bench/winter.hpp"
+#include "bench/hen_house.hpp"
 #include "rig/files.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text.hpp"
@@ -27,18 +27,19 @@ namespace {
 const std::string rig_file = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml";
 std::string trace_file;
 
-/// The demo's winter over and over, with the time going on.
+/// The roost of the demo's winter over and over, with the time going on.
 void write_trace(const std::string& path, uint64_t rows) {
-    const std::string winter = zorilla::bench::winter_trace(zorilla::rig::load_rig(rig_file).rig);
-    std::vector<std::string_view> codes;
+    const std::string winter = zorilla::bench::hen_house_trace(
+        zorilla::rig::load_rig(ZORILLA_SOURCE "/examples/hen_house/hen_house.toml").rig);
+    std::vector<std::string_view> codes; // the roost is the first sensor
     for (size_t at = winter.find('\n') + 1; at < winter.size();) {
-        const size_t comma = winter.find(',', at), end = winter.find('\n', at);
+        const size_t comma = winter.find(',', at), end = winter.find(',', comma + 1);
         codes.push_back(std::string_view(winter).substr(comma + 1, end - comma - 1));
-        at = end + 1;
+        at = winter.find('\n', end) + 1;
     }
     zorilla::rig::OutputFile file(path);
     fmt::memory_buffer text;
-    fmt::format_to(std::back_inserter(text), "{}\n", winter.substr(0, winter.find('\n')));
+    fmt::format_to(std::back_inserter(text), "time (s),roost (code)\n");
     for (uint64_t i = 0; i < rows; ++i) {
         fmt::format_to(std::back_inserter(text), "{},{}\n", 2 * i, codes[i % codes.size()]);
         if (text.size() > 1 << 20 || i + 1 == rows) {

@@ -163,10 +163,14 @@ struct Proportion {
 
     /// The closest one to `top / bottom` thousandths for each code.
     static constexpr Proportion of(uint64_t top, uint64_t bottom) {
+        if (top == 0 || bottom == 0)
+            return {0, 0}; // numbers that the spec refuses
         int8_t shift = 0;
-        while (top / bottom < 0x8000) {
-            top <<= 1;
-            ++shift;
+        for (; top / bottom < 0x8000; ++shift) {
+            if (top >> 62 != 0)
+                bottom = (bottom + 1) >> 1;
+            else
+                top <<= 1;
         }
         while (top / bottom > 0xfffe) {
             bottom <<= 1;

@@ -65,6 +65,8 @@ class MoistureState {
         if (powered_ && sample.taken() && now - since_ >= spec.settle()) {
             last_ = convert(sample);
             powered_ = false;
+        } else if (powered_ && now - since_ >= spec.settle() + 1_s) {
+            last_ = Reading<Percentage>(); // a converter that delivers nothing
         }
         return last_;
     }
@@ -77,7 +79,8 @@ class MoistureState {
     bool powered_ = false;
 };
 
-/// A moisture probe in a device. Between two reads its last reading stands. RAM: eleven bytes.
+/// A moisture probe in a device. Between two reads its last reading stands; if no sample comes for a
+/// second after it has settled, it is missing. RAM: eleven bytes.
 template <const MoistureSpec& Spec> class MoistureProbe : AnalogueTable<Spec> {
     static_assert(Spec.points_are_possible(),
                   "dry and wet must be codes of the converter, at least 10 apart: "

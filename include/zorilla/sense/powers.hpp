@@ -31,7 +31,7 @@ struct FractionPowerCurve {
     }
 };
 
-/// log2(x) in units of 2^-11, of x from 1 up; the error is below 2^-11.
+/// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11.
 inline uint16_t log2_of(uint32_t x) {
     uint16_t exponent = 15;
     while (x > 0xffff) {
