@@ -63,6 +63,8 @@ enum Which : uint8_t {
     mean_of_four,
     air_heat_,
     clean_air,
+    frame_reader,
+    handing_over, ///< nothing but taking an input and giving a result
     count
 };
 
@@ -88,7 +90,6 @@ inline constexpr auto cellar =
     humidity_chip(31_mV_per_percent, 800_mV).loses(0.216_percent_per_K).reference(5_V);
 inline constexpr auto eye = ranger(20_mm, 4_m);
 inline constexpr auto tenths = humidity_frame(FrameCoding::tenths).every(5_s).hold(7_s);
-inline constexpr auto whole = humidity_frame(FrameCoding::whole);
 inline constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
                                  .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_s)
                                  .range(0.5_ppm, 500_ppm);
@@ -125,23 +126,36 @@ inline Reading<Temperature> made_up(const In& in) {
                      : degrees(in.b);
 }
 
-template <class Q> Out out_of(Reading<Q> reading) {
-    return {reading.value_or(Q{}).thousandths(), static_cast<uint8_t>(reading.health()), 0, 0};
+template <class Q> void put(Out& out, Reading<Q> reading) {
+    out.value = reading.value_or(Q{}).thousandths();
+    out.health = static_cast<uint8_t>(reading.health());
 }
-inline Out out_of(Truth truth) { return {0, static_cast<uint8_t>(truth), 0, 0}; }
-inline Out out_of(Sample sample) { return {sample.code(), sample.taken(), 0, 0}; }
-inline Out out_of(AirReading air) {
-    return {air.humidity.value_or({}).thousandths(), static_cast<uint8_t>(air.humidity.health()),
-            air.temperature.value_or({}).thousandths(),
-            static_cast<uint8_t>(air.temperature.health())};
+inline void put(Out& out, Truth truth) { out.health = static_cast<uint8_t>(truth); }
+inline void put(Out& out, Sample sample) {
+    out.value = sample.code();
+    out.health = sample.taken();
 }
+inline void put(Out& out, AirReading air) {
+    put(out, air.humidity);
+    out.second = air.temperature.value_or({}).thousandths();
+    out.second_health = static_cast<uint8_t>(air.temperature.health());
+}
+
+#ifdef BANK_ONLY
+constexpr bool compiled(int which) { return which == BANK_ONLY; }
+#else
+constexpr bool compiled(int) { return true; }
+#endif
+
+/// A gas sensor, which needs code to begin with; left out where nothing uses it.
+template <bool> struct GasSlot {};
+template <> struct GasSlot<true> { GasSensor<nose> sensor{30_kohm}; };
 
 /// What the conversions remember.
 struct State {
-    HumidityFrame<tenths> tenths_frame;
-    HumidityFrame<whole> whole_frame;
+    HumidityFrame<tenths> frames;
     FrameCapture capture;
-    GasSensor<nose> gas_sensor{30_kohm};
+    GasSlot<compiled(gas) || compiled(gas_in_climate)> gas_slot;
     MoistureProbe<stack> probe;
     DigitalInput<hatch> input;
     AnalogueLevel<bilge> level;
@@ -153,107 +167,105 @@ struct State {
     RateGate<Temperature> gate{5_K, 30_s};
     Watch<Temperature> watching{10_s, 5_s};
     RateOfChange<Temperature> change{5_min};
+    Reading<Temperature> list[4];
     CleanAir<nose> step{12_s};
 };
 
-#ifdef BANK_ONLY
-constexpr bool compiled(int which) { return which == BANK_ONLY; }
-#else
-constexpr bool compiled(int) { return true; }
-#endif
-
-template <int Which> inline Out convert(State& s, const In& in) {
+template <int Which, class S> inline void convert(S& s, const In& in, Out& out) {
     const Instant now(in.now);
     const auto air = degrees(in.b);
     const auto humidity = percents(in.c);
     if constexpr (!compiled(Which))
-        return {};
+        return;
     else if constexpr (Which == thermistor_beta)
-        return out_of(Thermistor<beta>().read(code_of(in)));
+        put(out, Thermistor<beta>().read(code_of(in)));
     else if constexpr (Which == thermistor_points)
-        return out_of(Thermistor<points>().read(code_of(in)));
+        put(out, Thermistor<points>().read(code_of(in)));
     else if constexpr (Which == thermistor_coefficients)
-        return out_of(Thermistor<coefficients>().read(code_of(in)));
+        put(out, Thermistor<coefficients>().read(code_of(in)));
     else if constexpr (Which == thermistor_lines)
-        return out_of(Thermistor<lines>().read(code_of(in)));
+        put(out, Thermistor<lines>().read(code_of(in)));
     else if constexpr (Which == linear_chip_)
-        return out_of(LinearChip<chip>().read(code_of(in)));
+        put(out, LinearChip<chip>().read(code_of(in)));
     else if constexpr (Which == photoresistor_)
-        return out_of(Photoresistor<yard>().read(code_of(in)));
+        put(out, Photoresistor<yard>().read(code_of(in)));
     else if constexpr (Which == phototransistor_)
-        return out_of(Phototransistor<sky>().read(code_of(in)));
+        put(out, Phototransistor<sky>().read(code_of(in)));
     else if constexpr (Which == percent)
-        return out_of(Share<shade>().read(code_of(in)));
+        put(out, Share<shade>().read(code_of(in)));
     else if constexpr (Which == humidity_chip_)
-        return out_of(HumidityChip<cellar>().read(code_of(in), air));
+        put(out, HumidityChip<cellar>().read(code_of(in), air));
     else if constexpr (Which == ranger_)
-        return out_of(Ranger<eye>().read(in.a == 0 ? Echo::none() : Echo(static_cast<uint16_t>(in.a)),
+        put(out, Ranger<eye>().read(in.a == 0 ? Echo::none() : Echo(static_cast<uint16_t>(in.a)),
                                          air));
     else if constexpr (Which == frame_tenths)
-        return out_of(s.tenths_frame.read(now, in.c == 1   ? FrameSample()
-                                               : in.c == 2 ? FrameSample::silent()
-                                                           : FrameSample(frame_of(in))));
+        put(out, decode_frame(FrameCoding::tenths, frame_of(in)));
     else if constexpr (Which == frame_whole)
-        return out_of(s.whole_frame.read(now, FrameSample(frame_of(in))));
+        put(out, decode_frame(FrameCoding::whole, frame_of(in)));
+    else if constexpr (Which == handing_over)
+        put(out, made_up(in));
+    else if constexpr (Which == frame_reader)
+        put(out, s.frames.read(now, in.c == 1   ? FrameSample()
+                                         : in.c == 2 ? FrameSample::silent()
+                                                     : FrameSample(frame_of(in))));
     else if constexpr (Which == frame_pulse) {
         if (in.c == 1)
             s.capture = FrameCapture();
         s.capture.pulse(in.b != 0 ? Level::high : Level::low, static_cast<uint16_t>(in.a));
         const FrameSample result = s.capture.result();
-        return {result.frame().bytes[4], result.has_frame(), result.frame().bytes[0],
-                result.answered()};
+        out = {result.frame().bytes[4], result.has_frame(), result.frame().bytes[0],
+               result.answered()};
     } else if constexpr (Which == gas)
-        return out_of(s.gas_sensor.read(now, code_of(in)));
+        put(out, s.gas_slot.sensor.read(now, code_of(in)));
     else if constexpr (Which == gas_in_climate)
-        return out_of(s.gas_sensor.read<climate>(now, code_of(in), AirReading{humidity, air}));
+        put(out, s.gas_slot.sensor.template read<climate>(now, code_of(in), AirReading{humidity, air}));
     else if constexpr (Which == moisture)
-        return out_of(s.probe.read(now, code_of(in)));
+        put(out, s.probe.read(now, code_of(in)));
     else if constexpr (Which == digital)
-        return out_of(s.input.read(now, in.a > 1 ? LevelSample()
+        put(out, s.input.read(now, in.a > 1 ? LevelSample()
                                                  : LevelSample(in.a == 1 ? Level::high : Level::low)));
     else if constexpr (Which == analogue_level_)
-        return out_of(s.level.read(code_of(in)));
+        put(out, s.level.read(code_of(in)));
     else if constexpr (Which == rate_by_window)
-        return out_of(s.by_window.read(now, {static_cast<uint16_t>(in.a), 0, 0, true}));
+        put(out, s.by_window.read(now, {static_cast<uint16_t>(in.a), 0, true}));
     else if constexpr (Which == rate_by_period)
-        return out_of(s.by_period.read(
-            now, {static_cast<uint16_t>(in.a), static_cast<uint32_t>(in.b), 0, true}));
+        put(out, s.by_period.read(
+            now, {static_cast<uint16_t>(in.a), static_cast<uint32_t>(in.b), true}));
     else if constexpr (Which == value_table_)
-        return out_of(ValueTable<arm>().read(code_of(in)));
+        put(out, ValueTable<arm>().read(code_of(in)));
     else if constexpr (Which == median)
-        return out_of(s.median_of_five.pass(made_up(in)));
+        put(out, s.median_of_five.pass(made_up(in)));
     else if constexpr (Which == smoothing)
-        return out_of(s.smooth.pass(now, made_up(in)));
+        put(out, s.smooth.pass(now, made_up(in)));
     else if constexpr (Which == oversampling)
-        return out_of(s.finer.pass(code_of(in)));
+        put(out, s.finer.pass(code_of(in)));
     else if constexpr (Which == rate_gate)
-        return out_of(s.gate.pass(now, made_up(in)));
+        put(out, s.gate.pass(now, made_up(in)));
     else if constexpr (Which == watch)
-        return out_of(s.watching.pass(now, made_up(in)));
+        put(out, s.watching.pass(now, made_up(in)));
     else if constexpr (Which == dew_point_)
-        return out_of(dew_point(air, humidity));
+        put(out, dew_point(air, humidity));
     else if constexpr (Which == heat_index_)
-        return out_of(heat_index(air, humidity));
+        put(out, heat_index(air, humidity));
     else if constexpr (Which == absolute_humidity_)
-        return out_of(absolute_humidity(air, humidity));
+        put(out, absolute_humidity(air, humidity));
     else if constexpr (Which == difference_)
-        return out_of(difference(air, degrees(in.c)));
+        put(out, difference(air, degrees(in.c)));
     else if constexpr (Which == rate_of_change)
-        return out_of(s.change.pass(now, made_up(in)));
+        put(out, s.change.pass(now, made_up(in)));
     else if constexpr (Which == mean_of_four) {
-        const Reading<Temperature> list[] = {air, degrees(in.c), degrees(static_cast<int32_t>(in.a)),
-                                             in.now % 8 == 0 ? Reading<Temperature>()
-                                                             : degrees(static_cast<int32_t>(in.now))};
-        return out_of(mean(list, 4));
+        s.list[in.now & 3] = made_up(in);
+        put(out, mean(s.list, 4));
     } else if constexpr (Which == air_heat_)
-        return out_of(air_heat(Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
+        put(out, air_heat(Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
                                Reading<TemperatureDifference>::of(
                                    TemperatureDifference::from_thousandths(in.b))));
-    else {
+    else if constexpr (Which == clean_air) {
         if (in.c == 1)
             s.step = CleanAir<nose>(12_s);
         s.step.add(now, code_of(in));
-        return {s.step.zero().thousandths(), static_cast<uint8_t>(s.step.state()), 0, 0};
+        out.value = s.step.zero().thousandths();
+        out.health = static_cast<uint8_t>(s.step.state());
     }
 }
 
@@ -263,8 +275,11 @@ template <class Call, int Which = 0> inline Out dispatch(State& s, const In& in,
         return {};
     } else {
         if constexpr (compiled(Which))
-            if (in.which == Which)
-                return call(convert<Which>, s, in);
+            if (in.which == Which) {
+                Out out;
+                call(convert<Which, State>, s, in, out);
+                return out;
+            }
         return dispatch<Call, Which + 1>(s, in, call);
     }
 }

@@ -10,19 +10,18 @@ namespace {
 
 bank::State state;
 
-using Convert = bank::Out (*)(bank::State&, const bank::In&);
-
 /// Keeps the compiler from moving work past a mark.
 template <class T> void pin_down(T& value) { __asm__ volatile("" : : "r"(&value) : "memory"); }
 
 struct Marked {
-    template <class F> bank::Out operator()(F* convert, bank::State& s, const bank::In& in) const {
-        GPIOR2 = 1;
-        pin_down(s);
-        bank::Out out = convert(s, in);
+    template <class F>
+    void operator()(F* convert, bank::State& s, const bank::In& in, bank::Out& out) const {
         pin_down(out);
+        pin_down(s);
+        GPIOR2 = 1;
+        convert(s, in, out);
         GPIOR2 = 2;
-        return out;
+        pin_down(out);
     }
 };
 

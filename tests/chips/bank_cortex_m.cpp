@@ -17,9 +17,8 @@ int main() {
         for (size_t i = 0; i < passes; ++i)
             bank::pack(out + i * bank::out_size,
                        bank::dispatch(state, bank::unpack(in + i * bank::in_size),
-                                      [](auto* convert, bank::State& s, const bank::In& one) {
-                                          return convert(s, one);
-                                      }));
+                                      [](auto* convert, bank::State& s, const bank::In& one,
+                                         bank::Out& result) { convert(s, one, result); }));
         if (passes == 0 || fwrite(out, bank::out_size, passes, out_file) != passes)
             break;
     }

@@ -105,7 +105,7 @@ class Conversions {
             in.a = one_of({0, 1, 116, 117, 65'535}, 65'536);
             in.b = between(-41'000, 86'000);
         });
-        for (const uint8_t which : {frame_tenths, frame_whole})
+        for (const uint8_t which : {frame_tenths, frame_whole, frame_reader})
             many(which, [&](In& in) { frame(in, which == frame_whole); });
         frame_pulses();
         for (const uint8_t which : {gas, moisture, oversampling, clean_air})
@@ -127,7 +127,8 @@ class Conversions {
                     in.a = (in.a + random() % (random() % 20 + 1)) & 0xffff;
                 in.b = static_cast<int32_t>(one_of({0, 1, 0x7fffffff}, 1U << random() % 31));
             });
-        for (const uint8_t which : {median, smoothing, rate_gate, watch, rate_of_change})
+        for (const uint8_t which :
+             {median, smoothing, rate_gate, watch, rate_of_change, mean_of_four, handing_over})
             many(which, [&](In& in) {
                 in.now += random() % 64 == 0 ? random() % 200'000 : random() % 900;
                 in.b = random() % 40 == 0 ? between(-2'000'000'000, 2'000'000'000)
@@ -140,7 +141,7 @@ class Conversions {
                                                           61'000));
                 in.c = static_cast<int32_t>(one_of_signed({0, 1000, 13'000, 85'000, 100'000}, 0, 101'000));
             });
-        for (const uint8_t which : {difference_, mean_of_four, air_heat_})
+        for (const uint8_t which : {difference_, air_heat_})
             many(which, [&](In& in) {
                 in.a = random() % 120'000'000;
                 in.b = between(-2'000'000'000, 2'000'000'000) >> random() % 16;
@@ -216,9 +217,8 @@ Bytes run_on_desk(const Fed& fed) {
         bank::State state;
         return each(fed, [&](const uint8_t* in, uint8_t* out) {
             bank::pack(out, bank::dispatch(state, bank::unpack(in),
-                                           [](auto* convert, bank::State& s, const bank::In& one) {
-                                               return convert(s, one);
-                                           }));
+                                           [](auto* convert, bank::State& s, const bank::In& one,
+                                              bank::Out& result) { convert(s, one, result); }));
         });
     }
     heat_lamp::Device device;

@@ -12,7 +12,8 @@ enum { // as in bank.hpp
     photoresistor, phototransistor, percent, humidity_chip, ranger, frame_tenths, frame_whole,
     frame_pulse, gas, gas_in_climate, moisture, digital, analogue_level, rate_by_window,
     rate_by_period, value_table, median, smoothing, oversampling, rate_gate, watch, dew_point,
-    heat_index, absolute_humidity, difference, rate_of_change, mean_of_four, air_heat, clean_air
+    heat_index, absolute_humidity, difference, rate_of_change, mean_of_four, air_heat, clean_air,
+    frame_reader, handing_over
 };
 
 #ifdef BANK_ONLY
@@ -20,7 +21,7 @@ enum { // as in bank.hpp
 #else
 #define HAS(which) 1
 #endif
-#define ONE(which, result) if (HAS(which) && in.which_ == (which)) return (result)
+#define ONE(which, result) if (HAS(which) && in->which_ == (which)) return (result)
 
 struct input {
     uint8_t which_;
@@ -130,10 +131,10 @@ static float smooth(float value, uint32_t now) {
 
 static uint32_t last_edges, last_time;
 
-static float __attribute__((noinline)) convert(struct input in) {
-    uint16_t code = in.a;
+static float __attribute__((noinline)) convert(const struct input* in) {
+    uint16_t code = in->a;
     ONE(thermistor_beta, 1.0 / (1.0 / 298.15 + log(ratio(code)) / 3950.0) - 273.15);
-    ONE(thermistor_points, steinhart_hart(10000.0 / ratio(code), 1.0269e-3, 2.394e-4, 1.56e-7));
+    ONE(thermistor_points, steinhart_hart(10000.0 / ratio(code), 1.130313e-03, 2.339804e-04, 8.788265e-08));
     ONE(thermistor_coefficients,
         steinhart_hart(10000.0 * code / (1024.0 * 3.3 / 5.0 - code), 1.129148e-3, 2.34125e-4,
                        8.76741e-8));
@@ -142,32 +143,37 @@ static float __attribute__((noinline)) convert(struct input in) {
     ONE(photoresistor, 10.0 * pow(10000.0 / ratio(code) / 10000.0, -1.0 / 0.7));
     ONE(phototransistor, code * 5.0 / 1024.0 / (500e-9 * 10000.0));
     ONE(percent, (code - 60.0) * 100.0 / (910.0 - 60.0));
-    ONE(humidity_chip, (code * 5.0 / 1024.0 - 0.8) / 0.031 / (1.0 - 0.00216 * (in.b - 25.0)));
-    ONE(ranger, in.a * 331.3 * sqrt(1.0 + in.b / 273.15) / 2000.0);
-    ONE(frame_tenths, frame(in.bytes, 0));
-    ONE(frame_whole, frame(in.bytes, 1));
+    ONE(humidity_chip, (code * 5.0 / 1024.0 - 0.8) / 0.031 / (1.0 - 0.00216 * (in->b - 25.0)));
+    ONE(ranger, in->a * 331.3 * sqrt(1.0 + in->b / 273.15) / 2000.0);
+    ONE(frame_tenths, frame(in->bytes, 0));
+    ONE(frame_whole, frame(in->bytes, 1));
     ONE(gas, ppm(code, 1.0));
-    ONE(gas_in_climate, ppm(code, climate(in.b, in.c)));
+    ONE(gas_in_climate, ppm(code, climate(in->b, in->c)));
     ONE(moisture, (620.0 - code) * 100.0 / (620.0 - 210.0));
-    if (HAS(rate_by_window) && in.which_ == rate_by_window) {
+    if (HAS(rate_by_window) && in->which_ == rate_by_window) {
         float out = -1.0;
-        if (in.now - last_time >= 1000) {
-            out = (uint16_t)(in.a - last_edges) * 60000.0 / 2.0 / (in.now - last_time);
-            last_edges = in.a;
-            last_time = in.now;
+        if (in->now - last_time >= 1000) {
+            out = (uint16_t)(in->a - last_edges) * 60000.0 / 2.0 / (in->now - last_time);
+            last_edges = in->a;
+            last_time = in->now;
         }
         return out;
     }
-    ONE(rate_by_period, 60e6 / (2.0 * in.b * 1000.0));
+    ONE(rate_by_period, 60e6 / (2.0 * in->b * 1000.0));
     ONE(value_table, by_points(code));
-    ONE(smoothing, smooth(in.b, in.now));
-    ONE(dew_point, dew(in.b, in.c));
-    ONE(heat_index, heat(in.b, in.c));
-    ONE(absolute_humidity, vapour(in.b, in.c));
-    ONE(difference, in.b - in.c);
-    ONE(rate_of_change, rate(in.b, in.now));
-    ONE(mean_of_four, (in.b + in.c + (float)in.a + (float)in.now) / 4.0);
-    ONE(air_heat, in.a * 0.33648 * in.b);
+    ONE(smoothing, smooth(in->b, in->now));
+    ONE(dew_point, dew(in->b, in->c));
+    ONE(heat_index, heat(in->b, in->c));
+    ONE(absolute_humidity, vapour(in->b, in->c));
+    ONE(difference, in->b - in->c);
+    ONE(rate_of_change, rate(in->b, in->now));
+    if (HAS(mean_of_four) && in->which_ == mean_of_four) {
+        static float list[4];
+        list[in->now & 3] = in->b;
+        return (list[0] + list[1] + list[2] + list[3]) / 4.0;
+    }
+    ONE(handing_over, in->b);
+    ONE(air_heat, in->a * 0.33648 * in->b);
     return 0;
 }
 
@@ -191,7 +197,7 @@ int main(void) {
             in.bytes[i] = in.a >> (24 - 8 * i);
         in.bytes[4] = b;
         GPIOR2 = 1;
-        sink = convert(in);
+        sink = convert(&in);
         GPIOR2 = 2;
     }
     __asm__ volatile("cli");

@@ -5,6 +5,7 @@
 #pragma once
 
 #include "zorilla/units/program_memory.hpp"
+#include "zorilla/units/quantity.hpp"
 #include "zorilla/units/reading.hpp"
 
 #include <stdint.h>
@@ -79,12 +80,9 @@ template <uint8_t Size> class Report {
     template <class Q> void put_reading(Reading<Q> reading, ProgramText unit) {
         if (reading.ok()) {
             const int32_t thousandths = reading.value_or(Q{}).thousandths();
-            auto size = static_cast<uint32_t>(thousandths);
-            if (thousandths < 0) {
+            if (thousandths < 0)
                 put('-');
-                size = 0U - size;
-            }
-            put_number(size, 3);
+            put_number(detail::size_of_number(thousandths), 3);
         }
         put(reading.ok() ? unit : name_of(reading.health()));
     }

@@ -78,11 +78,11 @@ template <class Q> class RateOfChange {
         if (time < window_ - step - step || time <= Duration{})
             return Reading<Rate>();
         const auto change = value - values_[oldest_];
-        const auto size = static_cast<uint32_t>(detail::magnitude(change.thousandths()));
-        constexpr detail::Leading minute = detail::Leading::of(60'000);
-        const int32_t rate = detail::Quotient::of(detail::Leading::of(size).times(minute),
-                                                  static_cast<uint32_t>(time.thousandths()))
-                                 .whole();
+        const uint32_t size = detail::size_of_number(change.thousandths());
+        // A change in a minute is 60,000 times that in a millisecond.
+        const detail::Leading top = detail::Leading::of(size);
+        const int32_t rate = detail::divided(top.mantissa, top.exponent,
+                                             static_cast<uint32_t>(time.thousandths()), 60'000);
         return Reading<Rate>::of(
             Rate::from_thousandths(change.thousandths() < 0 ? -rate : rate));
     }

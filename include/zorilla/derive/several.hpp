@@ -17,24 +17,26 @@ namespace detail {
 /// `a / b` rounded down, for a `b` of 1 to 16: byte by byte, each by a product that is exact for so
 /// small a divisor. A quarter of what a chip's general division takes.
 inline int32_t divide_small(int32_t a, uint8_t b) {
-    // 65,536 / b rounded up.
+    // 65,536 / b rounded up; powers of two are only shifted.
     ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
-        0,     0,    -32768, 21846, 16384, 13108, 10923, 9363, 8192,
-        7282,  6554, 5958,   5462,  5042,  4682,  4370,  4096};
-    if (b == 1)
+        0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};
+    if ((b & (b - 1)) == 0) {
+        for (; b > 1; b = static_cast<uint8_t>(b >> 1))
+            a >>= 1;
         return a;
+    }
     // ~a is -a - 1, and floor(a / b) is ~(~a / b).
     const bool below = a < 0;
-    const auto left = below ? ~static_cast<uint32_t>(a) : static_cast<uint32_t>(a);
+    auto left = below ? ~static_cast<uint32_t>(a) : static_cast<uint32_t>(a);
     const auto factor = static_cast<uint16_t>(load_entry(&inverse[b]));
     uint32_t out = 0;
     uint16_t rest = 0;
-    for (uint8_t place = 4; place-- > 0;) {
-        const auto part =
-            static_cast<uint16_t>(rest << 8 | static_cast<uint8_t>(left >> 8 * place));
+    for (uint8_t i = 0; i < 4; ++i) {
+        const auto part = static_cast<uint16_t>(rest << 8 | static_cast<uint8_t>(left >> 24));
         const auto digit = static_cast<uint8_t>(product(part, factor) >> 16);
         rest = static_cast<uint16_t>(part - static_cast<uint16_t>(digit * uint16_t{b}));
         out = out << 8 | digit;
+        left <<= 8;
     }
     return below ? static_cast<int32_t>(~out) : static_cast<int32_t>(out);
 }
@@ -59,28 +61,47 @@ template <class Q, class Join>
     return Reading<Q>::of_bounded(Q::from_thousandths(join(healthy)));
 }
 
+/// The mean of readings whose sum may leave 32 bits.
+template <class Q> int32_t mean_of_halves(const Reading<Q>* list, uint8_t count, uint8_t healthy) {
+    int32_t high = 0;
+    int32_t low = 0;
+    for (uint8_t i = 0; i < count; ++i)
+        if (list[i].ok()) {
+            const int32_t value = list[i].value_or(Q{}).thousandths();
+            high += static_cast<int16_t>(value >> 16);
+            low += static_cast<uint16_t>(value);
+        }
+    const int32_t part = divide_small(high, healthy);
+    const auto rest = static_cast<uint8_t>(high - part * healthy);
+    low += (int32_t{rest} << 16) + (healthy >> 1);
+    return static_cast<int32_t>(static_cast<uint32_t>(part) << 16) + divide_small(low, healthy);
+}
+
 } // namespace detail
 
 /// The mean of up to 16 readings.
 /// \param needed  how many must be healthy; the others are left out. Default: all
 template <class Q> Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t needed) {
-    return detail::joined(list, count, needed, [&](uint8_t healthy) {
-        // Whole parts and rests apart: the sum of sixteen stays within 32 bits.
-        int32_t whole = 0;
-        int32_t rest = 0;
-        for (uint8_t i = 0; i < count; ++i)
-            if (list[i].ok()) {
-                const int32_t value = list[i].value_or(Q{}).thousandths();
-                whole += value >> 4;
-                rest += value & 15;
-            }
-        // (16 whole + rest) / healthy, rounded down to a sixteenth of a count and then to the nearest.
-        const int32_t part = detail::divide_small(whole, healthy);
-        rest += (whole - part * healthy) * 16;
-        return part * 16 + detail::divide_small(rest + healthy / 2, healthy);
-    });
+    uint32_t sum = 0;
+    uint8_t healthy = 0;
+    Health why = Health::ok;
+    bool fits = true; // the sum of sixteen such stays within 32 bits, as nearly all do
+    for (uint8_t i = 0; i < count; ++i) {
+        if (list[i].ok()) {
+            const auto value = static_cast<uint32_t>(list[i].value_or(Q{}).thousandths());
+            fits = fits && detail::top_byte(value + 0x0800'0000) < 0x10;
+            sum += value;
+            ++healthy;
+        } else if (why == Health::ok) {
+            why = list[i].health();
+        }
+    }
+    if (healthy == 0 || healthy < needed)
+        return Reading<Q>::without_value(why == Health::ok ? Health::missing : why);
+    return Reading<Q>::of_bounded(Q::from_thousandths(
+        fits ? detail::divide_small(static_cast<int32_t>(sum) + (healthy >> 1), healthy)
+             : detail::mean_of_halves(list, count, healthy)));
 }
-
 template <class Q, uint8_t N> Reading<Q> mean(const Reading<Q> (&list)[N], uint8_t needed = N) {
     return mean(list, N, needed);
 }

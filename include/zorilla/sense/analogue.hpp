@@ -279,7 +279,9 @@ template <class Curve> class FunctionTable {
     static_assert(plan.close_enough);
 
     /// The value at `argument`, which must lie from `Curve::first` to `Curve::last`.
-    static int32_t at(uint16_t argument) {
+    static int32_t at(uint16_t argument) { return inlined(argument); }
+    /// The same where the saving of a call is worth the space.
+    [[gnu::always_inline]] static int32_t inlined(uint16_t argument) {
         return look_up(
             plan, [](uint16_t i) { return load_entry(&table.entries[i]); }, argument);
     }

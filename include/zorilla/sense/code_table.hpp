@@ -8,6 +8,7 @@
 #pragma once
 
 #include "zorilla/units/decimal.hpp"
+#include "zorilla/units/product.hpp"
 
 #include <stdint.h>
 
@@ -20,7 +21,7 @@ struct TablePlan {
     uint8_t segment_bits = 0;  ///< one line covers 2^segment_bits codes
     uint8_t entry_bits = 0;    ///< an entry counts 2^entry_bits thousandths
     uint16_t entries = 0;      ///< the number of 16-bit entries
-    bool narrow = false;       ///< the products of the look-up fit 16 bits
+    bool narrow = false;       ///< the products of the look-up fit 16 bits, not only their factors
     int32_t largest_error = 0; ///< thousandths, against the exact curve, over all covered codes
     bool close_enough = false; ///< whether `largest_error` is within what was asked for
 };
@@ -131,7 +132,7 @@ template <class EntryAt>
     // 16-bit products are cheap on an 8-bit chip, 32-bit ones are not.
     const int32_t rise =
         plan.narrow ? int32_t{static_cast<int16_t>(static_cast<int16_t>(end - begin) * along)}
-                    : (int32_t{end} - begin) * along;
+                    : detail::product(static_cast<int16_t>(end - begin), static_cast<uint16_t>(along));
     const int32_t base = int32_t{begin} * (int32_t{1} << plan.entry_bits);
     if (plan.entry_bits >= plan.segment_bits)
         return base + rise * (int32_t{1} << (plan.entry_bits - plan.segment_bits));
@@ -193,7 +194,9 @@ constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t
         plan.entries = static_cast<uint16_t>(lines + 1);
         detail::Extent extent;
         detail::each_entry(curve, plan, extent);
-        while ((extent.largest >> plan.entry_bits) >= detail::largest_int16)
+        // Neither an entry nor the way to the next may leave 16 bits.
+        while ((extent.largest >> plan.entry_bits) >= detail::largest_int16 ||
+               (extent.steepest >> plan.entry_bits) >= detail::largest_int16)
             ++plan.entry_bits;
         const int64_t product =
             int64_t{(extent.steepest >> plan.entry_bits) + 1} * ((int64_t{1} << bits) - 1);

@@ -91,10 +91,14 @@ struct StepCurve {
 /// The share of the way to a new value that is made in a time: 1 - e^(-time / constant). Relative
 /// error below 2^-11.
 inline Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
-    Leading u = Quotient::of(Leading::of(milliseconds), constant).leading();
+    const Leading top = Leading::of(milliseconds);
+    const Leading reciprocal = reciprocal_of(constant);
+    const uint32_t wide_u = product(top.mantissa, reciprocal.mantissa);
+    Leading u = Leading::of(wide_u);
+    u.exponent = static_cast<int8_t>(u.exponent + top.exponent + reciprocal.exponent);
     if (milliseconds >= constant) {
         u.exponent = static_cast<int8_t>(u.exponent + 12);
-        const int32_t wide = u.whole();
+        const int32_t wide = shifted(u.mantissa, u.exponent);
         const auto argument = static_cast<uint16_t>(wide > 0xffff ? 0xffff : wide);
         Leading out = Leading::of(static_cast<uint32_t>(FunctionTable<StepCurve>::at(argument)));
         out.exponent = static_cast<int8_t>(out.exponent - 15);
@@ -102,7 +106,7 @@ inline Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
     }
     const int8_t exponent = u.exponent;
     u.exponent = static_cast<int8_t>(exponent + 15);
-    const int32_t wide = u.whole();
+    const int32_t wide = shifted(u.mantissa, u.exponent);
     const auto bend = static_cast<uint16_t>(FunctionTable<ShareOfStepCurve>::at(
         static_cast<uint16_t>(wide > 0x8000 ? 0x8000 : wide)));
     return {static_cast<uint16_t>(product(u.mantissa, bend) >> 15), exponent};

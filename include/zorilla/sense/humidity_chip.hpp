@@ -93,13 +93,13 @@ constexpr HumidityChipSpec humidity_chip(VoltagePerPercent slope, Voltage at_zer
 
 namespace detail {
 
-/// 1 / (1 - loss (T - 25 degC)) in units of 2^-14, over `climate_argument`.
+/// 1 / (1 - loss (T - 25 degC)) in units of 2^-15, over `climate_argument`.
 struct CompensationCurve {
-    static constexpr int32_t error = 3;
+    static constexpr int32_t error = 6;
     int32_t loss; ///< in thousandths of a percent per kelvin
     constexpr int32_t value_at(uint16_t argument) const {
         const int64_t above = climate_temperature(argument) - 25'000;
-        return static_cast<int32_t>(divide_rounded(int64_t{100'000'000} * 16'384,
+        return static_cast<int32_t>(divide_rounded(int64_t{100'000'000} * 32'768,
                                                    100'000'000 - loss * above));
     }
 };
@@ -108,8 +108,10 @@ struct CompensationCurve {
 [[gnu::always_inline]] constexpr RelativeHumidity compensated(RelativeHumidity raw,
                                                               int32_t factor) {
     const int32_t at_25 = raw.thousandths();
-    const int32_t size =
-        times_fraction(2 * magnitude(at_25), static_cast<uint16_t>(factor));
+    // Halved, to fit 16 bits.
+    const auto half = static_cast<uint16_t>(static_cast<uint32_t>(magnitude(at_25)) >> 1);
+    const auto size =
+        static_cast<int32_t>(shifted_by_14(product(half, static_cast<uint16_t>(factor))));
     return RelativeHumidity::from_thousandths(at_25 < 0 ? -size : size);
 }
 
@@ -117,7 +119,7 @@ struct CompensationCurve {
 
 /// The last step of an analogue humidity sensor: what it reads at 25 degC, and the temperature, to
 /// relative humidity. A temperature that is not healthy passes its health on.
-/// \param factor_at  the compensation for a `climate_argument`, in units of 2^-14
+/// \param factor_at  the compensation for a `climate_argument`, in units of 2^-15
 template <class FactorAt>
 [[gnu::always_inline]] constexpr Reading<RelativeHumidity>
 compensate(Reading<RelativeHumidity> at_25, Reading<Temperature> air, FactorAt factor_at) {
@@ -155,7 +157,7 @@ template <const HumidityChipSpec& Spec> class HumidityChip : public AnalogueTabl
     [[gnu::always_inline]] Reading<RelativeHumidity> read(Sample sample,
                                                           Reading<Temperature> air) const {
         return compensate(AnalogueTable<Spec>::read(sample), air, [](uint16_t argument) {
-            return detail::FunctionTable<Curve>::at(argument);
+            return detail::FunctionTable<Curve>::inlined(argument);
         });
     }
 };

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/product.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/time.hpp"
@@ -140,7 +141,7 @@ struct AirReading {
 
 /// A frame to its two quantities: exact. Over 100 %RH, or beyond -40 to 80 degC, is out of range.
 /// A frame that is not sound, or has a tenth above 9, is a bad frame.
-constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
+[[gnu::always_inline]] constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
     const uint8_t* b = frame.bytes;
     if (!frame.is_sound())
         return AirReading::without_value(Health::bad_frame);
@@ -159,12 +160,14 @@ constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
         size = static_cast<uint16_t>(b[2] * 10U + tenth);
         below_zero = (b[3] & 0x80U) != 0;
     }
-    const int32_t celsius = int32_t{size} * (below_zero ? -100 : 100);
-    if (humidity > 1000 || celsius < -40'000 || celsius > 80'000)
+    if (humidity > 1000 || size > (below_zero ? 400 : 800))
         return AirReading::without_value(Health::out_of_range);
-    return {Reading<RelativeHumidity>::of_bounded(
-                RelativeHumidity::from_thousandths(int32_t{humidity} * 100)),
-            Reading<Temperature>::of_bounded(Temperature::from_thousandths(celsius))};
+    constexpr uint16_t hundred = 100;
+    const auto celsius = static_cast<int32_t>(detail::product(size, hundred));
+    return {Reading<RelativeHumidity>::of_bounded(RelativeHumidity::from_thousandths(
+                static_cast<int32_t>(detail::product(humidity, hundred)))),
+            Reading<Temperature>::of_bounded(
+                Temperature::from_thousandths(below_zero ? -celsius : celsius))};
 }
 
 /// Such a sensor, how often it may be read, and what is done about reads that fail.

@@ -31,58 +31,98 @@ struct FractionPowerCurve {
     }
 };
 
+/// The leading 16 bits of a number: it is `mantissa * 2^exponent`, the mantissa from 2^15 up, or 0.
+struct Leading {
+    uint16_t mantissa;
+    int8_t exponent;
+
+    // In bytes and signs, since a chip's compiler makes much of comparing 32-bit numbers.
+    static constexpr Leading of(uint32_t x) {
+        return x == 0 ? Leading{0, 0} : of_positive(x);
+    }
+    /// The same of a number from 1 up.
+    [[gnu::always_inline]] static constexpr Leading of_positive(uint32_t x) {
+        int8_t exponent = 16;
+        for (; top_byte(x) == 0; exponent = static_cast<int8_t>(exponent - 8))
+            x <<= 8;
+        return normal({static_cast<uint16_t>(x >> 16), exponent}, static_cast<uint8_t>(x >> 8));
+    }
+    [[gnu::always_inline]] static constexpr Leading of_positive(uint16_t x) {
+        return x > 0xff ? normal({x, 0}, 0) : normal({static_cast<uint16_t>(x << 8), -8}, 0);
+    }
+
+  private:
+    /// Shifts a mantissa up until its first bit is set. \param next  the bits behind it
+    [[gnu::always_inline]] static constexpr Leading normal(Leading x, uint8_t next) {
+        if (!__builtin_is_constant_evaluated())
+            return normal_on_chip(x, next);
+        for (; (x.mantissa & 0x8000U) == 0; --x.exponent) {
+            x.mantissa = static_cast<uint16_t>(x.mantissa << 1 | next >> 7);
+            next = static_cast<uint8_t>(next << 1);
+        }
+        return x;
+    }
+    [[gnu::always_inline]] static Leading normal_on_chip(Leading x, uint8_t next) {
+#if defined(__AVR__)
+        // Seven cycles a bit, where the compiler needs sixteen.
+        __asm__("rjmp 2f\n\t"
+                "1: lsl %1\n\t"
+                "rol %A0\n\t"
+                "rol %B0\n\t"
+                "dec %2\n\t"
+                "2: tst %B0\n\t"
+                "brpl 1b"
+                : "+r"(x.mantissa), "+r"(next), "+r"(x.exponent));
+#else
+        for (; (x.mantissa & 0x8000U) == 0; --x.exponent) {
+            x.mantissa = static_cast<uint16_t>(x.mantissa << 1 | next >> 7);
+            next = static_cast<uint8_t>(next << 1);
+        }
+#endif
+        return x;
+    }
+};
+
+/// `value * 2^exponent`, rounded; at most 2^31 - 1.
+constexpr int32_t shifted(uint32_t value, int8_t exponent) {
+    if (exponent < -16) {
+        value >>= 16;
+        exponent = static_cast<int8_t>(exponent + 16);
+    }
+    for (; exponent < -8; exponent = static_cast<int8_t>(exponent + 8))
+        value >>= 8;
+    if (exponent < 0) {
+        for (; exponent < -1; ++exponent)
+            value >>= 1;
+        value = (value >> 1) + (value & 1);
+    }
+    for (; exponent > 0; --exponent) {
+        if ((top_byte(value) & 0xc0U) != 0)
+            return largest_int32;
+        value <<= 1;
+    }
+    return (top_byte(value) & 0x80U) != 0 ? largest_int32 : static_cast<int32_t>(value);
+}
+
 /// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11.
 inline uint16_t log2_of(uint32_t x) {
-    uint16_t exponent = 15;
-    while (x > 0xffff) {
-        x >>= 1;
-        ++exponent;
-    }
-    auto mantissa = static_cast<uint16_t>(x);
-    if (mantissa < 0x100) {
-        mantissa = static_cast<uint16_t>(mantissa << 8);
-        exponent = static_cast<uint16_t>(exponent - 8);
-    }
-    while (mantissa < 0x8000) {
-        mantissa = static_cast<uint16_t>(mantissa << 1);
-        --exponent;
-    }
+    const Leading leading = Leading::of_positive(x);
     const int32_t fraction =
-        FunctionTable<FractionLogCurve>::at(static_cast<uint16_t>(mantissa & 0x7fff));
-    return static_cast<uint16_t>((exponent << 11) + ((static_cast<uint16_t>(fraction) + 4) >> 3));
+        FunctionTable<FractionLogCurve>::at(static_cast<uint16_t>(leading.mantissa & 0x7fff));
+    return static_cast<uint16_t>((static_cast<uint16_t>(leading.exponent + 15) << 11) +
+                                 ((static_cast<uint16_t>(fraction) + 4) >> 3));
 }
 
 /// 2^x rounded to a whole number, for x in units of 2^-16; at most 2^31 - 1. Relative error below
 /// 2^-12 from 2^12 up, below that half a unit more.
 inline int32_t power_of_two(int32_t x) {
-    auto exponent = static_cast<int16_t>(x >> 16);
+    const auto exponent = static_cast<int16_t>(x >> 16);
     if (exponent >= 31)
         return largest_int32;
     if (exponent < -1)
         return 0;
-    const auto fraction = static_cast<uint16_t>(x);
-    uint32_t value = 0x8000U + static_cast<uint32_t>(FunctionTable<FractionPowerCurve>::at(fraction));
-    if (exponent >= 15) {
-        for (; exponent > 15; --exponent)
-            value <<= 1;
-    } else {
-        for (; exponent < 14; ++exponent)
-            value >>= 1;
-        value = (value + 1) >> 1;
-    }
-    return value > 0x7fff'ffffU ? largest_int32 : static_cast<int32_t>(value);
-}
-
-/// The product of two 16-bit numbers; a chip has that cheap.
-constexpr int32_t product(int16_t a, int16_t b) { return int32_t{a} * b; }
-constexpr uint32_t product(uint16_t a, uint16_t b) { return uint32_t{a} * b; }
-
-/// `value * factor / 2^15`, rounded down, for a value of 0 or more and a result that fits.
-constexpr int32_t times_fraction(int32_t value, uint16_t factor) {
-    const auto wide = static_cast<uint32_t>(value);
-    const uint32_t low = product(static_cast<uint16_t>(wide), factor);
-    const uint32_t high = product(static_cast<uint16_t>(wide >> 16), factor);
-    return static_cast<int32_t>((high << 1) + (low >> 15));
+    const int32_t fraction = FunctionTable<FractionPowerCurve>::at(static_cast<uint16_t>(x));
+    return shifted(0x8000U + static_cast<uint32_t>(fraction), static_cast<int8_t>(exponent - 15));
 }
 
 /// 2^30 / (x + 2^15) less 24,576: the reciprocal of a mantissa from 2^15 up.
@@ -94,78 +134,39 @@ struct ReciprocalCurve {
     }
 };
 
-/// The leading 16 bits of a number: it is `mantissa * 2^exponent`, the mantissa from 2^15 up, or 0.
-struct Leading {
-    uint16_t mantissa;
-    int8_t exponent;
-
-    static constexpr Leading of(uint32_t x) {
-        if (x == 0)
-            return {0, 0};
-        int8_t exponent = 0;
-        if (x > 0xff'ffff) {
-            x >>= 8;
-            exponent = 8;
-        }
-        while (x > 0xffff) {
-            x >>= 1;
-            ++exponent;
-        }
-        auto mantissa = static_cast<uint16_t>(x);
-        while (mantissa < 0x8000) {
-            mantissa = static_cast<uint16_t>(mantissa << 1);
-            --exponent;
-        }
-        return {mantissa, exponent};
-    }
-    constexpr Leading times(Leading other) const {
-        Leading out = of(product(mantissa, other.mantissa));
-        out.exponent = static_cast<int8_t>(out.exponent + exponent + other.exponent);
-        return out;
-    }
-    /// Rounded; at most 2^31 - 1.
-    constexpr int32_t whole() const;
-};
-
-/// `value * 2^exponent`, rounded; at most 2^31 - 1.
-constexpr int32_t shifted(uint32_t value, int8_t exponent) {
-    if (exponent > 0) {
-        for (; exponent > 0; --exponent) {
-            if (value > 0x3fff'ffff)
-                return largest_int32;
-            value <<= 1;
-        }
-    } else if (exponent < 0) {
-        for (; exponent < -8; exponent = static_cast<int8_t>(exponent + 8))
-            value >>= 8;
-        for (; exponent < -1; ++exponent)
-            value >>= 1;
-        value = (value >> 1) + (value & 1);
-    }
-    return value > 0x7fff'ffffU ? largest_int32 : static_cast<int32_t>(value);
+/// `value / 2^14`, rounded down, without the fourteen steps that a chip would take.
+constexpr uint32_t shifted_by_14(uint32_t value) {
+    return (value >> 16 << 2) + (static_cast<uint16_t>(value) >> 14);
 }
 
-constexpr int32_t Leading::whole() const { return shifted(mantissa, exponent); }
+/// `value * factor / 2^15`, rounded down, for a value of 0 or more and a result that fits.
+constexpr int32_t times_fraction(int32_t value, uint16_t factor) {
+    const auto wide = static_cast<uint32_t>(value);
+    const uint32_t low = product(static_cast<uint16_t>(wide), factor);
+    const uint32_t high = product(static_cast<uint16_t>(wide >> 16), factor);
+    return static_cast<int32_t>((high << 1) + (low >> 15));
+}
 
-/// `top / bottom` for a `bottom` above 0, to 31 bits; relative error below 2^-12.
-struct Quotient {
-    uint32_t bits;
-    int8_t exponent;
 
-    static Quotient of(Leading top, uint32_t bottom) {
-        const Leading down = Leading::of(bottom);
-        const int32_t reciprocal =
-            FunctionTable<ReciprocalCurve>::at(static_cast<uint16_t>(down.mantissa & 0x7fff));
-        return {product(top.mantissa, static_cast<uint16_t>(reciprocal + 24'576)),
-                static_cast<int8_t>(top.exponent - down.exponent - 30)};
-    }
-    /// Rounded; at most 2^31 - 1.
-    int32_t whole() const { return shifted(bits, exponent); }
-    Leading leading() const {
-        Leading out = Leading::of(bits);
-        out.exponent = static_cast<int8_t>(out.exponent + exponent);
-        return out;
-    }
-};
+/// The reciprocal of a number from 1 up: `mantissa * 2^exponent`, the mantissa 15 bits or 2^15.
+/// Relative error below 2^-12.
+template <class Whole> [[gnu::always_inline]] inline Leading reciprocal_of(Whole x) {
+    const Leading down = Leading::of_positive(x);
+    const int32_t above = FunctionTable<ReciprocalCurve>::inlined(
+        static_cast<uint16_t>(down.mantissa & 0x7fff));
+    return {static_cast<uint16_t>(above + 24'576), static_cast<int8_t>(-30 - down.exponent)};
+}
+
+/// `top * 2^exponent / bottom * times`, rounded, at most 2^31 - 1; `top` from 2^14, `bottom` from 1 up.
+/// Relative error below 2^-11.
+/// \tparam Whole  uint32_t, or uint16_t, which is quicker
+template <class Whole>
+[[gnu::always_inline]] inline int32_t divided(uint16_t top, int8_t exponent, Whole bottom,
+                                              uint16_t times) {
+    const Leading reciprocal = reciprocal_of(bottom);
+    const uint32_t each = product(top, reciprocal.mantissa) >> 15;
+    const uint32_t all = times == 1 ? each : product(static_cast<uint16_t>(each), times);
+    return shifted(all, static_cast<int8_t>(exponent + reciprocal.exponent + 15));
+}
 
 } // namespace zorilla::detail

@@ -11,12 +11,10 @@
 
 namespace zorilla {
 
-/// What an interrupt has counted: all edges so far, the time of the last one, and the time from the
-/// one before it. Both counters wrap, which is fine.
+/// What an interrupt has counted: all edges so far, which may wrap, and the time between the last two.
 struct PulseSample {
     uint16_t edges = 0;
     uint32_t period = 0; ///< microseconds between the last two edges
-    uint32_t since = 0;  ///< microseconds since the last edge
     bool taken = false;
 };
 
@@ -25,7 +23,7 @@ struct PulseSample {
 ///     PulseCounter vane;
 ///     void on_edge() { vane.edge(board_microseconds(), 500); } // shorter than 0.5 ms: a glitch
 ///     ...
-///     const PulseSample sample = vane.sample(board_microseconds());
+///     const PulseSample sample = vane.sample();
 class PulseCounter {
   public:
     /// To be called by the interrupt.
@@ -42,18 +40,14 @@ class PulseCounter {
 
     /// To be called by the pass. An interrupt that comes meanwhile makes it look again, so no part
     /// of the sample is older than another; interrupts are never switched off.
-    PulseSample sample(uint32_t microseconds) const {
+    PulseSample sample() const {
         PulseSample out;
         uint8_t before = 0;
         do {
             before = version_;
             out.edges = edges_;
             out.period = period_;
-            out.since = microseconds - last_;
         } while (before != version_);
-        // An edge between the caller's look at the clock and here would lie in the future.
-        if (out.since > 0x8000'0000U)
-            out.since = 0;
         out.taken = true;
         return out;
     }
@@ -201,7 +195,8 @@ template <class Q> class PulseRateState {
             // A period needs two edges in a row, seen since it stood still.
             if (seen_ == 2)
                 take(spec, sample.period == 0 ? detail::largest_int32
-                                              : detail::Quotient::of(factor, sample.period).whole());
+                                              : detail::divided(factor.mantissa, factor.exponent,
+                                                                sample.period, 1));
         } else if (seen_ != still && now - since_ >= spec.still_after()) {
             seen_ = still; // kept, though the counters wrap
             reading_ = Reading<Q>::of_bounded(Q{});
@@ -212,9 +207,12 @@ template <class Q> class PulseRateState {
     [[gnu::always_inline]] void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor,
                                           Instant now, const PulseSample& sample) {
         const auto counted = static_cast<uint16_t>(sample.edges - first_);
-        const auto elapsed = static_cast<uint32_t>((now - since_).thousandths());
-        const auto top = detail::Leading::of(counted).times(factor);
-        take(spec, counted == 0 ? 0 : detail::Quotient::of(top, elapsed).whole());
+        const Duration elapsed = now - since_;
+        if (elapsed > 65_s) // passes paused: the counter may have wrapped meanwhile
+            reading_ = Reading<Q>();
+        else
+            take(spec, detail::divided(factor.mantissa, factor.exponent,
+                                       static_cast<uint16_t>(elapsed.thousandths()), counted));
         begin(now, sample.edges);
     }
 

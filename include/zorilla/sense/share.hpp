@@ -97,7 +97,8 @@ constexpr ShareSpec percent_between(uint16_t code_at_none, uint16_t code_at_all)
 }
 
 /// Cuts what lies a little beyond an end.
-template <class Q> constexpr Reading<Q> within(Reading<Q> reading, Q lowest, Q highest) {
+template <class Q>
+[[gnu::always_inline]] constexpr Reading<Q> within(Reading<Q> reading, Q lowest, Q highest) {
     if (!reading.ok())
         return reading;
     const Q value = reading.value_or(lowest);

@@ -56,30 +56,31 @@ template <class Q, uint8_t Most> struct PointsCurve {
 
 /// One line of such a table as a chip keeps it, in 16-bit entries.
 struct PointEntry {
-    int16_t code;
-    int16_t low; ///< the value's lower half, and its upper
-    int16_t high;
-    int16_t slope; ///< thousandths for each code, times 2^shift
-    int16_t shift;
+    uint16_t code;
+    uint16_t low; ///< the value's lower half, and its upper
+    uint16_t high;
+    uint16_t slope; ///< whole thousandths for each code, without their sign
+    uint16_t fraction; ///< and the rest, in units of 2^-16
+    uint16_t flags;    ///< 1: the value falls; 2: the slope is 256 times that
+
+    static constexpr uint8_t size = 6;
+    static constexpr uint16_t falls = 1, steep = 2;
 };
 
 namespace detail {
 
-/// The slope of a line by its leading 15 bits.
 constexpr PointEntry entry_of(uint16_t code, int32_t value, int64_t rise, int32_t run) {
-    PointEntry out{static_cast<int16_t>(code), static_cast<int16_t>(value & 0xffff),
-                   static_cast<int16_t>(value >> 16), 0, 0};
-    int64_t size = rise < 0 ? -rise : rise;
-    while (size / run < 0x4000 && out.shift < 24) {
-        size <<= 1;
-        ++out.shift;
+    const auto bits = static_cast<uint32_t>(value);
+    PointEntry out{code, static_cast<uint16_t>(bits), static_cast<uint16_t>(bits >> 16), 0, 0,
+                   rise < 0 ? PointEntry::falls : uint16_t{0}};
+    const int64_t size = rise < 0 ? -rise : rise;
+    int64_t slope = divide_rounded(size << 16, run);
+    if (slope >= int64_t{1} << 32) {
+        slope = divide_rounded(size << 8, run);
+        out.flags |= PointEntry::steep;
     }
-    while (size / run >= 0x7fff) {
-        size >>= 1;
-        --out.shift;
-    }
-    const auto slope = static_cast<int16_t>(divide_rounded(size, run));
-    out.slope = rise < 0 ? static_cast<int16_t>(-slope) : slope;
+    out.slope = static_cast<uint16_t>(slope >> 16);
+    out.fraction = static_cast<uint16_t>(slope);
     return out;
 }
 
@@ -90,8 +91,8 @@ constexpr PointEntry entry_of(uint16_t code, int32_t value, int64_t rise, int32_
 ///     constexpr auto float_arm = value_table(at(112, 0_cm), at(480, 20_cm), at(900, 35_cm));
 ///     ValueTable<float_arm> level;
 ///
-/// Exact to the lines between the points, within a thousandth of the unit and 0.002 % of the line's
-/// rise. Default range: from the first point to the last.
+/// Exact to the lines between the points, within a thousandth of the unit (or 0.002 % of the line's rise,
+/// where that is more). Default range: from the first point to the last.
 template <class Q, uint8_t Most>
 class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
     using Base = AnalogueSensor<ValueTableSpec, Q>;
@@ -149,20 +150,18 @@ template <class EntryAt>
 [[gnu::always_inline]] constexpr int32_t value_by_points(uint8_t lines, EntryAt entry_at,
                                                          uint16_t code) {
     uint8_t line = 0;
-    while (line + 1 < lines && code > static_cast<uint16_t>(entry_at(line + 1).code))
+    while (line + 1 < lines && code > entry_at(line + 1).code)
         ++line;
     const PointEntry from = entry_at(line);
-    const auto base = static_cast<int32_t>(
-        static_cast<uint32_t>(static_cast<uint16_t>(from.high)) << 16 |
-        static_cast<uint16_t>(from.low));
-    const bool back = code < static_cast<uint16_t>(from.code);
-    const auto along = static_cast<uint16_t>(
-        back ? static_cast<uint16_t>(from.code) - code : code - static_cast<uint16_t>(from.code));
-    const bool falls = (from.slope < 0) != back;
-    const auto steep = static_cast<uint16_t>(from.slope < 0 ? -from.slope : from.slope);
-    const int32_t way =
-        detail::shifted(detail::product(along, steep), static_cast<int8_t>(-from.shift));
-    return falls ? base - way : base + way;
+    const auto base = static_cast<int32_t>(uint32_t{from.high} << 16 | from.low);
+    const bool back = code < from.code;
+    const auto along = static_cast<uint16_t>(back ? from.code - code : code - from.code);
+    uint32_t way = detail::product(along, from.slope) +
+                   ((detail::product(along, from.fraction) + 0x8000U) >> 16);
+    if ((from.flags & PointEntry::steep) != 0)
+        way <<= 8;
+    return ((from.flags & PointEntry::falls) != 0) != back ? base - static_cast<int32_t>(way)
+                                                           : base + static_cast<int32_t>(way);
 }
 
 /// A sensor by its measured points, in a device.
@@ -173,15 +172,15 @@ template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
     using Q = decltype(Spec.lowest());
     static constexpr CodeRange range = Spec.code_range();
     struct Entries {
-        int16_t at[Spec.lines() * 5];
+        int16_t at[Spec.lines() * PointEntry::size];
     };
     static constexpr Entries build() {
         Entries out{};
         for (uint8_t i = 0; i < Spec.lines(); ++i) {
-            const PointEntry entry = Spec.entry(i);
-            const int16_t all[] = {entry.code, entry.low, entry.high, entry.slope, entry.shift};
-            for (uint8_t k = 0; k < 5; ++k)
-                out.at[i * 5 + k] = all[k];
+            const PointEntry e = Spec.entry(i);
+            const uint16_t all[] = {e.code, e.low, e.high, e.slope, e.fraction, e.flags};
+            for (uint8_t k = 0; k < PointEntry::size; ++k)
+                out.at[i * PointEntry::size + k] = static_cast<int16_t>(all[k]);
         }
         return out;
     }
@@ -194,10 +193,11 @@ template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
         if (health != Health::ok)
             return Reading<Q>::without_value(health);
         const auto load = [](int line) {
-            const int16_t* at = &entries.at[line * 5];
-            return PointEntry{detail::load_entry(at), detail::load_entry(at + 1),
-                              detail::load_entry(at + 2), detail::load_entry(at + 3),
-                              detail::load_entry(at + 4)};
+            const int16_t* const begin = &entries.at[line * PointEntry::size];
+            const auto at = [begin](int i) {
+                return static_cast<uint16_t>(detail::load_entry(begin + i));
+            };
+            return PointEntry{at(0), at(1), at(2), at(3), at(4), at(5)};
         };
         return Reading<Q>::of(
             Q::from_thousandths(value_by_points(Spec.lines(), load, sample.code())));

@@ -43,6 +43,11 @@ constexpr int32_t multiply(int32_t a, int32_t b) {
     return or_saturated(overflowed, product, (a < 0) != (b < 0));
 }
 
+/// How far a number is from 0; right for the smallest too.
+constexpr uint32_t size_of_number(int32_t x) {
+    return x < 0 ? 0U - static_cast<uint32_t>(x) : static_cast<uint32_t>(x);
+}
+
 /// Cuts a 64-bit result to 32 bits, saturating.
 constexpr int32_t narrow(int64_t wide) {
     const bool fits = wide >= detail::smallest_int32 && wide <= detail::largest_int32;

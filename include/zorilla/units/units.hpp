@@ -5,6 +5,7 @@
 
 #include "zorilla/units/decimal.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/product.hpp"
 #include "zorilla/units/program_memory.hpp"
 #include "zorilla/units/quantity.hpp"
 #include "zorilla/units/reading.hpp"
