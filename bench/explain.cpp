@@ -37,9 +37,8 @@ std::string with_article(Health health) {
 } // namespace
 
 Explainer::Explainer(const rig::RunningRig& running)
-    : running_(running), before_(running.truths().size()),
-      let_go_(running.truths().size()), waits_(running.rig().drives.size()),
-      switched_before_(running.rig().drives.size()) {}
+    : running_(running), before_(running.truths().size()), let_go_(running.truths().size()),
+      waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()) {}
 
 void Explainer::follow(int64_t now) {
     const auto& truths = running_.truths();
@@ -180,7 +179,9 @@ std::string Explainer::why_out_of_range(const rig::Sense& sense, const std::stri
     const bool at_low_end = (raw.bits() < sense.scale.first) == sense.scale.rising;
     const bool degrees = source.kind == rig::Kind::temperature;
     return fmt::format("{}: {} than {}", came,
-                       degrees ? at_low_end ? "colder" : "warmer" : at_low_end ? "less" : "more",
+                       degrees      ? at_low_end ? "colder" : "warmer"
+                       : at_low_end ? "less"
+                                    : "more",
                        to_text(at_low_end ? source.lowest : source.highest, source.kind));
 }
 
@@ -197,14 +198,15 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     }
     const rig::Source& source = running_.rig().sources[sense.source];
     const std::string came =
-        sense.raw == rig::RawKind::code ? fmt::format("code {} of {}", raw.bits(), sense.largest_raw)
+        sense.raw == rig::RawKind::code
+            ? fmt::format("code {} of {}", raw.bits(), sense.largest_raw)
         : sense.raw == rig::RawKind::frame
             ? raw.bits() < 0 ? "no frame" : fmt::format("frame {:010x}", raw.bits())
             : fmt::format("{} {}", raw.bits(), rig::unit_of(sense.raw));
     switch (reading.health()) {
     case Health::ok: break;
     case Health::missing:
-        return raw.is_silent()                      ? "it does not answer"
+        return raw.is_silent()                    ? "it does not answer"
                : sense.raw == rig::RawKind::frame ? "no good frame for too long"
                                                   : "no sample";
     case Health::open_circuit: return came + ": a wire is off or broken";

@@ -41,7 +41,8 @@ class Explainer {
     };
 
     std::string reading_of(const rig::Sense& sense) const;
-    std::string why_out_of_range(const rig::Sense& sense, const std::string& came, rig::Raw raw) const;
+    std::string why_out_of_range(const rig::Sense& sense, const std::string& came,
+                                 rig::Raw raw) const;
     void wait_changed(size_t drive, int64_t now, bool waits);
     std::string about(size_t truth, bool by_name) const;
     std::string about_claims(size_t drive, size_t first, size_t last) const;

@@ -237,8 +237,7 @@ double Figure::Panel::height_of(double value) const {
 /// What the axis of a panel has to show: all readings and all points of decisions.
 void Figure::set_reach(Panel& panel) const {
     const auto has = [&panel](size_t source) {
-        return std::find(panel.sources.begin(), panel.sources.end(), source) !=
-               panel.sources.end();
+        return std::find(panel.sources.begin(), panel.sources.end(), source) != panel.sources.end();
     };
     int32_t lowest = INT32_MAX, highest = INT32_MIN;
     const auto include = [&](int32_t thousandths) {
@@ -333,12 +332,11 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
     const bool tall = height > 0.25;
     const int tics = tall ? 7 : 4;
     // The names of faults stand above the panel, as its key does: on the other side, if possible.
-    const bool key_left =
-        std::all_of(faults.begin(), faults.end(), [&](const Fault& fault) {
-            return std::find(panel.sources.begin(), panel.sources.end(), fault.source) ==
-                       panel.sources.end() ||
-                   static_cast<double>(fault.begin) * axis.per_slice > axis.span * 0.45;
-        });
+    const bool key_left = std::all_of(faults.begin(), faults.end(), [&](const Fault& fault) {
+        return std::find(panel.sources.begin(), panel.sources.end(), fault.source) ==
+                   panel.sources.end() ||
+               static_cast<double>(fault.begin) * axis.per_slice > axis.span * 0.45;
+    });
     std::string out = fmt::format(
         "set tmargin at screen {:.4f}\nset bmargin at screen {:.4f}\nset yrange [{:.9g}:{:.9g}]\n"
         "{} logscale y\nset ytics {}\nset ylabel {} textcolor rgb '{}' noenhanced\n"
@@ -424,8 +422,8 @@ std::string Figure::script(const std::string& title) const {
     const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
-        longest_label = std::max({longest_label, label_of(rig_, decide).size(),
-                                  release_label_of(rig_, decide).size()});
+        longest_label = std::max(
+            {longest_label, label_of(rig_, decide).size(), release_label_of(rig_, decide).size()});
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.

@@ -58,7 +58,8 @@ std::function<double(double)> beta_ohms(double nominal, double beta, double nomi
 }
 
 std::function<double(double)> steinhart_hart_ohms(double a, double b, double c) {
-    // With y = (1/T - a) / (2 c) and x = sqrt((b / (3 c))^3 + y^2), ln R = cbrt(y + x) + cbrt(y - x).
+    // With y = (1/T - a) / (2 c) and x = sqrt((b / (3 c))^3 + y^2), ln R = cbrt(y + x) + cbrt(y -
+    // x).
     return [=](double celsius) {
         const double y = (1 / (celsius + 273.15) - a) / (2 * c);
         const double third = b / (3 * c);

@@ -77,8 +77,9 @@ class Sensors {
             return barrel_.at(house.water_gap, house.litter, noise_,
                               hen_is_on_barrel(hours) ? Fault::ringing : Fault::none);
         if (name == "litter")
-            return step % 2 == 0 ? litter_.at(house.humidity, house.litter, noise_, frame_fault(step))
-                                 : rig::Raw();
+            return step % 2 == 0
+                       ? litter_.at(house.humidity, house.litter, noise_, frame_fault(step))
+                       : rig::Raw();
         if (name == "ammonia")
             return gas_.at(house.ammonia, noise_);
         return {};
@@ -96,10 +97,9 @@ class Sensors {
     }
 
     Noise noise_{2024};
-    AnalogueModel roost_ =
-        with_noise(DividerModel{10'000}.model(beta_ohms(10'000, 3950), 10), 0.7);
-    AnalogueModel light_ = with_noise(
-        DividerModel{10'000, false}.model(photoresistor_ohms(10'000, 10, 0.7), 10), 0.6);
+    AnalogueModel roost_ = with_noise(DividerModel{10'000}.model(beta_ohms(10'000, 3950), 10), 0.7);
+    AnalogueModel light_ =
+        with_noise(DividerModel{10'000, false}.model(photoresistor_ohms(10'000, 10, 0.7), 10), 0.6);
     EchoModel barrel_{1.2};
     FrameModel litter_;
     AnalogueModel gas_ = with_noise(

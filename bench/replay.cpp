@@ -14,9 +14,9 @@ namespace {
 class Replay {
   public:
     Replay(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
-        : running_(rig), explainer_(running_), on_event_(on_event),
-          states_(rig.sources.size()), told_(rig.senses.size(), Health::ok),
-          value_(rig.drives.size(), off), on_since_(rig.drives.size()) {
+        : running_(rig), explainer_(running_), on_event_(on_event), states_(rig.sources.size()),
+          told_(rig.senses.size(), Health::ok), value_(rig.drives.size(), off),
+          on_since_(rig.drives.size()) {
         summary_.sources.resize(rig.sources.size());
         summary_.drives.resize(rig.drives.size());
     }

@@ -8,8 +8,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <charconv>
 #include <cerrno>
+#include <charconv>
 #include <cmath>
 #include <cstring>
 
@@ -291,8 +291,8 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
         column.role = Column::Role::time;
     } else if (found != wanted.end()) {
         if (unit != rig::unit_of(found->kind))
-            refuse(1, fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"", number,
-                                  shown(field), what_is_held(found->kind),
+            refuse(1, fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"",
+                                  number, shown(field), what_is_held(found->kind),
                                   has_unit ? fmt::format(", not {}", shown(unit)) : "", name,
                                   rig::unit_of(found->kind)));
         column.role = Column::Role::raw;
@@ -318,7 +318,8 @@ void TraceReader::bad(std::string text) {
 bool TraceReader::take_raw(const Column& column, std::string_view field) {
     rig::Raw& raw = raws_[column.index];
     const char* const end = field.data() + field.size();
-    const bool asks = column.kind == rig::RawKind::frame || column.kind == rig::RawKind::microseconds;
+    const bool asks =
+        column.kind == rig::RawKind::frame || column.kind == rig::RawKind::microseconds;
     if (field.empty()) {
         raw = rig::Raw();
         return true;
@@ -346,7 +347,7 @@ bool TraceReader::take_raw(const Column& column, std::string_view field) {
     }
     if (!is_raw(value, column.largest)) {
         problem_ = fmt::format("\"{}\" is not {}, a whole number from 0 to {}", shown(field),
-                               column.kind == rig::RawKind::code  ? "a code of this converter"
+                               column.kind == rig::RawKind::code    ? "a code of this converter"
                                : column.kind == rig::RawKind::level ? "a level"
                                : column.kind == rig::RawKind::edges ? "a count of edges"
                                                                     : "a time in microseconds",

@@ -22,9 +22,9 @@ struct WantedColumn {
 };
 
 /// Reads a trace whose first line names its columns with their units, such as
-/// `time (s),roost (code)`. Units of time: ms, s, min, h. What a sensor delivered is a whole number, or
-/// ten hexadecimal digits for a frame; an empty field means that no sample was taken, the word `none`
-/// that a sensor was asked and did not answer.
+/// `time (s),roost (code)`. Units of time: ms, s, min, h. What a sensor delivered is a whole
+/// number, or ten hexadecimal digits for a frame; an empty field means that no sample was taken,
+/// the word `none` that a sensor was asked and did not answer.
 ///
 /// A line that cannot be understood is reported, and its samples count as not taken; its time is
 /// that of the line before if the time itself is what is wrong.

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 // The command-line tool: arguments in, text out. All work is done in bench/ and rig/.
 #include "bench/figure.hpp"
+#include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
 #include "bench/table.hpp"
-#include "bench/hen_house.hpp"
 #include "cli/page.hpp"
 #include "demo_rig.hpp"
 #include "rig/files.hpp"
@@ -123,9 +123,12 @@ Status demo(const std::string& directory, cli::Page& page) {
     write_file(files.trace, bench::hen_house_trace(rig.rig));
 
     for (const char* line : {
-             "A hen house in winter, three days, made up. Five sensors switch a heat lamp, a water valve",
-             "and a ventilator. On the second morning somebody leaves the door open, that afternoon a hen",
-             "perches on the water barrel, in the third night the roost sensor's wire is off, and on the",
+             "A hen house in winter, three days, made up. Five sensors switch a heat lamp, a water "
+             "valve",
+             "and a ventilator. On the second morning somebody leaves the door open, that "
+             "afternoon a hen",
+             "perches on the water barrel, in the third night the roost sensor's wire is off, and "
+             "on the",
              "third afternoon the humidity sensor's plug is loose.",
          })
         page.line(line);
@@ -137,8 +140,9 @@ Status demo(const std::string& directory, cli::Page& page) {
     page.line(fmt::format("  trace   {}", files.trace));
     page.line(fmt::format("  figure  {}", files.figure));
     page.line();
-    page.line("Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
-              "often it switches:");
+    page.line(
+        "Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
+        "often it switches:");
     page.line(fmt::format("  zorilla check {}", files.rig));
     page.line(fmt::format("  zorilla run {} --trace {}", files.rig, files.trace));
     page.finish();

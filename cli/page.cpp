@@ -57,11 +57,10 @@ std::string guards(const RelaySpec& spec) {
 std::string about(const rig::Rig& rig, const rig::Sense& sense) {
     const rig::Source& source = rig.sources[sense.source];
     const size_t semicolon = std::min(sense.about.find(';'), sense.about.size());
-    const std::string range =
-        sense.sources > 1 || source.kind == rig::Kind::truth
-            ? std::string()
-            : fmt::format(", {} to {}", to_text(source.lowest, source.kind),
-                          to_text(source.highest, source.kind));
+    const std::string range = sense.sources > 1 || source.kind == rig::Kind::truth
+                                  ? std::string()
+                                  : fmt::format(", {} to {}", to_text(source.lowest, source.kind),
+                                                to_text(source.highest, source.kind));
     return fmt::format("{} on {}{}{}", sense.about.substr(0, semicolon), sense.pin, range,
                        sense.about.substr(semicolon));
 }
@@ -98,10 +97,11 @@ std::string about(const rig::Source& source, const bench::SourceSummary& summary
     if (!summary.any)
         return "never healthy";
     const bool is_truth = source.kind == rig::Kind::truth;
-    std::string out = is_truth ? fmt::format("yes for {} ({})", span_to_text(summary.yes),
-                                             share(summary.yes, span))
-                               : fmt::format("{} to {}", rig::reading_text(summary.lowest, source.kind),
-                                             rig::reading_text(summary.highest, source.kind));
+    std::string out =
+        is_truth
+            ? fmt::format("yes for {} ({})", span_to_text(summary.yes), share(summary.yes, span))
+            : fmt::format("{} to {}", rig::reading_text(summary.lowest, source.kind),
+                          rig::reading_text(summary.highest, source.kind));
     if (summary.unhealthy > 0)
         return out + fmt::format("; not healthy for {} ({})", span_to_text(summary.unhealthy),
                                  share(summary.unhealthy, span));

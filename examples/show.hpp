@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
-// Printing for the examples that run on the desk: a reading with its unit, or what is wrong with it.
+// Printing for the examples that run on the desk: a reading with its unit, or what is wrong with
+// it.
 #pragma once
 
 #include <zorilla/board/report.hpp>
@@ -24,7 +25,8 @@ void show(const char* what, zorilla::Reading<Q> reading, zorilla::ProgramText un
 }
 
 inline void show(const char* what, zorilla::Truth truth) {
-    printf("%s %s", what, truth == zorilla::Truth::yes  ? "yes"
-                          : truth == zorilla::Truth::no ? "no"
-                                                        : "unknown");
+    printf("%s %s", what,
+           truth == zorilla::Truth::yes  ? "yes"
+           : truth == zorilla::Truth::no ? "no"
+                                         : "unknown");
 }

@@ -84,11 +84,11 @@ ReadPart read_rate(PartReader& in, Derive& out) {
         return {};
     out.of = {*of};
     out.about = fmt::format("change of {} over {}", source.name, span_to_text(*window));
-    out.start = derives([of = *of, state = RateOfChange<AnyQuantity>(
-                                       Duration::from_thousandths(*window))](
-                            Instant now, const AnyReading* sources) mutable {
-        return any(state.pass(now, sources[of]));
-    });
+    out.start =
+        derives([of = *of, state = RateOfChange<AnyQuantity>(Duration::from_thousandths(*window))](
+                    Instant now, const AnyReading* sources) mutable {
+            return any(state.pass(now, sources[of]));
+        });
     const int32_t most = detail::largest_int32;
     return {true, {{out.name, per_minute_of(difference_of(source.kind)), -most, most}}};
 }
@@ -117,27 +117,28 @@ ReadPart read_several(PartReader& in, Derive& out, Joining joining) {
                             : joining == Joining::least ? "least"
                                                         : "most",
                             names, least_healthy);
-    out.start = derives([of = out.of, count, least_healthy, joining](Instant,
-                                                                     const AnyReading* sources) {
-        AnyReading list[16];
-        for (size_t i = 0; i < of.size(); ++i)
-            list[i] = sources[of[i]];
-        return joining == Joining::mean    ? mean(list, count, least_healthy)
-               : joining == Joining::least ? least(list, count, least_healthy)
-                                           : most(list, count, least_healthy);
-    });
+    out.start =
+        derives([of = out.of, count, least_healthy, joining](Instant, const AnyReading* sources) {
+            AnyReading list[16];
+            for (size_t i = 0; i < of.size(); ++i)
+                list[i] = sources[of[i]];
+            return joining == Joining::mean    ? mean(list, count, least_healthy)
+                   : joining == Joining::least ? least(list, count, least_healthy)
+                                               : most(list, count, least_healthy);
+        });
     return {true, {std::move(source)}};
 }
 
 ReadPart read_air_heat(PartReader& in, Derive& out) {
-    const auto flow = in.keys.required_quantity("flow", Kind::air_flow, "80 m3/h",
-                                                "how much air streams");
+    const auto flow =
+        in.keys.required_quantity("flow", Kind::air_flow, "80 m3/h", "how much air streams");
     constexpr Kind wanted = Kind::temperature_difference;
     const auto warmer = in.keys.source("warmer", in.rig, &wanted,
                                        "how much warmer the air leaves than it came: a derived "
                                        "difference");
     if (!flow || !warmer ||
-        !in.keys.expect(*flow > 0 && *flow <= 100'000'000, "flow", "above 0 and up to 100,000 m3/h"))
+        !in.keys.expect(*flow > 0 && *flow <= 100'000'000, "flow",
+                        "above 0 and up to 100,000 m3/h"))
         return {};
     out.of = {*warmer};
     out.about = fmt::format("heat that {} of air carry", to_text(*flow, Kind::air_flow));
@@ -152,8 +153,9 @@ ReadPart read_air_heat(PartReader& in, Derive& out) {
 } // namespace
 
 ReadPart read_derive(PartReader& in, Derive& out) {
-    static const Names parts = {"dew_point", "heat_index", "absolute_humidity", "difference", "rate",
-                                "mean",      "least",      "most",              "air_heat"};
+    static const Names parts = {"dew_point",  "heat_index", "absolute_humidity",
+                                "difference", "rate",       "mean",
+                                "least",      "most",       "air_heat"};
     const auto part = in.keys.choice("part", parts);
     if (!part) {
         if (in.keys.find("part") == nullptr)

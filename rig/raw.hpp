@@ -42,9 +42,9 @@ class Raw {
         return bits_ < 0 ? Sample() : Sample(static_cast<uint16_t>(bits_));
     }
     constexpr Echo echo() const {
-        return !taken() ? Echo()
-                        : is_silent() || bits_ == 0 ? Echo::none()
-                                                    : Echo(static_cast<uint16_t>(bits_));
+        return !taken()                    ? Echo()
+               : is_silent() || bits_ == 0 ? Echo::none()
+                                           : Echo(static_cast<uint16_t>(bits_));
     }
     constexpr LevelSample level() const {
         return bits_ < 0 ? LevelSample() : LevelSample(bits_ != 0 ? Level::high : Level::low);

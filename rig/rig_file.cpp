@@ -179,7 +179,8 @@ class RigReader {
     void sense(const toml::key& key, TableReader& keys) {
         Sense out;
         out.name = key.str();
-        const auto* part_name = keys.find("part") != nullptr ? keys.find("part")->as_string() : nullptr;
+        const auto* part_name =
+            keys.find("part") != nullptr ? keys.find("part")->as_string() : nullptr;
         const std::string kind = part_name != nullptr ? part_name->get() : "";
         out.pin = pin(keys, is_analogue_part(kind) ? PinUse::analogue : PinUse::input);
         if (kind == "ranger")
@@ -203,13 +204,13 @@ class RigReader {
     /// The sources of a part whose numbers are not known.
     static ReadPart unknown_part(const std::string& name, std::string_view part) {
         constexpr int32_t most = detail::largest_int32;
-        const auto kind = part == "humidity_chip"                            ? Kind::humidity
+        const auto kind = part == "humidity_chip"                                ? Kind::humidity
                           : part == "photoresistor" || part == "phototransistor" ? Kind::light
-                          : part == "ranger" || part == "value_table"         ? Kind::length
-                          : part == "gas_sensor"                              ? Kind::concentration
-                          : part == "percent" || part == "moisture_probe"     ? Kind::percentage
-                          : part == "analogue_level"                          ? Kind::truth
-                                                                              : Kind::temperature;
+                          : part == "ranger" || part == "value_table"            ? Kind::length
+                          : part == "gas_sensor"                          ? Kind::concentration
+                          : part == "percent" || part == "moisture_probe" ? Kind::percentage
+                          : part == "analogue_level"                      ? Kind::truth
+                                                                          : Kind::temperature;
         return {false, {{name, kind, -most, most}}};
     }
 
@@ -232,10 +233,11 @@ class RigReader {
         out.of = of.value_or(0);
         const bool is_truth = of && rig_.sources[*of].kind == Kind::truth;
         if (is_truth)
-            findings_.add(*keys.find("of"),
-                          fmt::format("{0} is yes or no already: name it in a condition, such as when "
-                                      "= \"{0}\", and drop {1}",
-                                      rig_.sources[*of].name, keys.label()));
+            findings_.add(
+                *keys.find("of"),
+                fmt::format("{0} is yes or no already: name it in a condition, such as when "
+                            "= \"{0}\", and drop {1}",
+                            rig_.sources[*of].name, keys.label()));
         const Kind kind = of ? rig_.sources[*of].kind : Kind::temperature;
         if (is_truth || !of)
             keys.ignore_the_rest();
@@ -254,7 +256,8 @@ class RigReader {
         if (has_below == has_above)
             keys.complain(fmt::format("{} needs either \"below\" or \"above\"{}; for example below "
                                       "= \"{}\"",
-                                      keys.label(), has_below ? ", not both" : "", example_of(kind)));
+                                      keys.label(), has_below ? ", not both" : "",
+                                      example_of(kind)));
         const auto release = keys.quantity("release", kind, example_of(kind));
         if (keys.find("release") == nullptr)
             keys.complain(fmt::format(
@@ -279,8 +282,8 @@ class RigReader {
         if (!decide.spec.release_is_beyond()) {
             const int32_t point = decide.spec.threshold.thousandths();
             // Half again as far from zero, or, for temperatures, two degrees away.
-            const int32_t gap = kind == Kind::temperature ? 2000
-                                                          : std::max(detail::magnitude(point) / 10, 1);
+            const int32_t gap =
+                kind == Kind::temperature ? 2000 : std::max(detail::magnitude(point) / 10, 1);
             findings_.add(release,
                           fmt::format("the release point {} must lie {} the threshold {}, or it "
                                       "could never let go; for example release = \"{}\"",
@@ -298,12 +301,13 @@ class RigReader {
             return;
         const int32_t counts = hysteresis_counts(sense->scale, decide.spec);
         if (counts < least_hysteresis_counts)
-            findings_.add(release,
-                          fmt::format("from {} to {} is {} of the converter, so that noise alone would "
-                                      "make the output chatter; move the release point further {}",
-                                      shown(decide.spec.threshold), shown(decide.spec.release),
-                                      counts == 0 ? "less than one count" : "only one count",
-                                      is_below ? "up" : "down"));
+            findings_.add(
+                release,
+                fmt::format("from {} to {} is {} of the converter, so that noise alone would "
+                            "make the output chatter; move the release point further {}",
+                            shown(decide.spec.threshold), shown(decide.spec.release),
+                            counts == 0 ? "less than one count" : "only one count",
+                            is_below ? "up" : "down"));
     }
 
     /// Whether the source can deliver the point; complains if not.
@@ -315,24 +319,24 @@ class RigReader {
         const int32_t inside = counted ? sense->scale.counts_inside(point) : least_counts_inside;
         if (point.thousandths() < source.lowest || point.thousandths() > source.highest ||
             inside < 0) {
-            findings_.add(node, fmt::format("{} cannot measure {}: its range goes from {} to {}; move "
-                                            "this point{}",
-                                            source.name, shown(point.thousandths()),
-                                            shown(source.lowest), shown(source.highest),
-                                            counted ? fmt::format(", or widen \"range\" of [sense.{}]",
-                                                                  source.name)
-                                                    : std::string()));
+            findings_.add(
+                node,
+                fmt::format("{} cannot measure {}: its range goes from {} to {}; move "
+                            "this point{}",
+                            source.name, shown(point.thousandths()), shown(source.lowest),
+                            shown(source.highest),
+                            counted ? fmt::format(", or widen \"range\" of [sense.{}]", source.name)
+                                    : std::string()));
             return false;
         }
         if (inside < least_counts_inside)
-            findings_.add(node,
-                          fmt::format("{} is only {} {} of the converter from the end of "
-                                      "{}'s range ({} to {}), so that noise alone would make "
-                                      "it unhealthy; keep {} counts away, or widen \"range\"",
-                                      shown(point.thousandths()), inside,
-                                      inside == 1 ? "count" : "counts", source.name,
-                                      shown(source.lowest), shown(source.highest),
-                                      least_counts_inside));
+            findings_.add(node, fmt::format("{} is only {} {} of the converter from the end of "
+                                            "{}'s range ({} to {}), so that noise alone would make "
+                                            "it unhealthy; keep {} counts away, or widen \"range\"",
+                                            shown(point.thousandths()), inside,
+                                            inside == 1 ? "count" : "counts", source.name,
+                                            shown(source.lowest), shown(source.highest),
+                                            least_counts_inside));
         return inside >= least_counts_inside;
     }
 

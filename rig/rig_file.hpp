@@ -126,9 +126,9 @@ struct Rig {
     uint8_t converter_bits = 0;
     std::vector<Sense> senses;
     std::vector<Derive> derives;
-    std::vector<Source> sources;   ///< those of the sensors, then the derived ones
-    std::vector<size_t> switched;  ///< the sources that are yes or no: they are truths themselves
-    std::vector<Decide> decides;   ///< further truths, after those
+    std::vector<Source> sources;  ///< those of the sensors, then the derived ones
+    std::vector<size_t> switched; ///< the sources that are yes or no: they are truths themselves
+    std::vector<Decide> decides;  ///< further truths, after those
     std::vector<Drive> drives;
 
     std::vector<std::string> truth_names() const;

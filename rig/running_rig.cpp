@@ -6,7 +6,8 @@
 namespace zorilla::rig {
 
 RunningRig::RunningRig(const Rig& rig)
-    : rig_(rig), readings_(rig.sources.size()), truths_(rig.switched.size() + rig.decides.size(), Truth::unknown),
+    : rig_(rig), readings_(rig.sources.size()),
+      truths_(rig.switched.size() + rig.decides.size(), Truth::unknown),
       switchings_(rig.drives.size()) {
     for (const rig::Sense& sense : rig.senses) {
         const bool simple = !sense.by_code.empty();

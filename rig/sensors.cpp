@@ -75,12 +75,11 @@ class AnalogueReader {
         bool complete = bits_ <= 16;
         const std::string_view low = kind_ == Kind::temperature ? "-30 degC" : example_of(kind_);
         if (has_range && keys_.find("range") != nullptr) {
-            const auto* ends =
-                keys_.list("range", 2, 2, fmt::format("[\"{}\", \"{}\"], the lowest and the highest "
-                                                      "value",
-                                                      low, kind_ == Kind::temperature
-                                                               ? "60 degC"
-                                                               : example_of(kind_)));
+            const auto* ends = keys_.list(
+                "range", 2, 2,
+                fmt::format("[\"{}\", \"{}\"], the lowest and the highest "
+                            "value",
+                            low, kind_ == Kind::temperature ? "60 degC" : example_of(kind_)));
             if (ends == nullptr)
                 return false;
             const auto lowest = keys_.quantity_of(*ends->get(0), "range", kind_, low);
@@ -203,22 +202,24 @@ class AnalogueReader {
                          fmt::format("at {} or more, and be less than the range", shown(1, gap)));
         if (!spec.is_possible())
             return false;
-        const std::string range = fmt::format("from {} to {}",
-                                              shown(spec.lowest().thousandths(), kind_),
-                                              shown(spec.highest().thousandths(), kind_));
+        const std::string range =
+            fmt::format("from {} to {}", shown(spec.lowest().thousandths(), kind_),
+                        shown(spec.highest().thousandths(), kind_));
         if (!spec.codes_can_be_told()) {
-            keys_.complain(fmt::format(
-                "{}: {} there are fewer than {} codes of the converter. Widen \"range\", or choose a "
-                "part, a resistor or a reference that uses more of it",
-                keys_.label(), range, spec.least_codes));
+            keys_.complain(fmt::format("{}: {} there are fewer than {} codes of the converter. "
+                                       "Widen \"range\", or choose a "
+                                       "part, a resistor or a reference that uses more of it",
+                                       keys_.label(), range, spec.least_codes));
             return false;
         }
         if (!spec.wires_can_be_told()) {
             const WireEnds ends = spec.wire_ends();
             keys_.complain(fmt::format(
-                "{}: {} the codes run from {} to {}; those below {} or above {} cannot be told from a "
+                "{}: {} the codes run from {} to {}; those below {} or above {} cannot be told "
+                "from a "
                 "broken or shorted wire. Narrow \"range\", or choose parts that bring it nearer to "
-                "the middle of the converter; or write wire_check = \"off\", and a broken wire reads "
+                "the middle of the converter; or write wire_check = \"off\", and a broken wire "
+                "reads "
                 "as a value",
                 keys_.label(), range, spec.first_code(), spec.last_code(), ends.low, ends.high));
             return false;
@@ -241,9 +242,10 @@ template <class Spec> void read_voltages(TableReader& keys, Spec& spec) {
     if (!supply && !reference)
         return;
     if (!supply || !reference)
-        return keys.complain(fmt::format("{} needs both \"supply\" and \"reference\", or neither where "
-                                         "the converter measures against the divider's supply",
-                                         keys.label()));
+        return keys.complain(
+            fmt::format("{} needs both \"supply\" and \"reference\", or neither where "
+                        "the converter measures against the divider's supply",
+                        keys.label()));
     spec = spec.supplied(of<Voltage>(supply), of<Voltage>(reference));
     const bool fine = spec.voltages_are_possible();
     keys.expect(fine, "supply", "between 1 and 24 V, and \"reference\" between 0.5 and 10 V");
@@ -284,8 +286,9 @@ bool read_pairs(TableReader& keys, std::string_view key, size_t least, size_t mo
     for (const toml::node& node : *list) {
         const auto* pair = node.as_array();
         if (pair == nullptr || pair->size() != 2) {
-            keys.findings().add(node, fmt::format("each of \"{}\" must be a pair; for example {} = {}",
-                                                  key, key, example));
+            keys.findings().add(node,
+                                fmt::format("each of \"{}\" must be a pair; for example {} = {}",
+                                            key, key, example));
             return false;
         }
         if (!take(*pair->get(0), *pair->get(1)))
@@ -320,12 +323,13 @@ bool read_lines(TableReader& keys, std::string_view key, size_t least, size_t mo
     out.count = 0;
     const std::string_view example = "[[\"0 degC\", \"32.65 kohm\"], [\"25 degC\", \"10 kohm\"], "
                                      "[\"60 degC\", \"2.488 kohm\"]]";
-    return read_pairs(keys, key, least, most, example, [&](const toml::node& a, const toml::node& b) {
-        const auto t = keys.quantity_of(a, key, Kind::temperature, "25 degC");
-        const auto r = keys.quantity_of(b, key, Kind::resistance, "10 kohm");
-        out.lines[out.count++] = {of<Temperature>(t), of<Resistance>(r)};
-        return t && r;
-    });
+    return read_pairs(keys, key, least, most, example,
+                      [&](const toml::node& a, const toml::node& b) {
+                          const auto t = keys.quantity_of(a, key, Kind::temperature, "25 degC");
+                          const auto r = keys.quantity_of(b, key, Kind::resistance, "10 kohm");
+                          out.lines[out.count++] = {of<Temperature>(t), of<Resistance>(r)};
+                          return t && r;
+                      });
 }
 
 ReadPart read_thermistor(PartReader& in, Sense& out) {
@@ -365,9 +369,10 @@ ReadPart read_thermistor(PartReader& in, Sense& out) {
             const double value = list->get(i)->value<double>().value_or(1.0);
             *into[i] = std::fabs(value) < 0.1 ? std::llround(value * 1e15) : 0;
         }
-        keys.expect(model.is_possible(), "steinhart_hart",
-                    "where those of thermistors do, for R in ohm: such as [1.129148e-3, 2.34125e-4, "
-                    "8.76741e-8]");
+        keys.expect(
+            model.is_possible(), "steinhart_hart",
+            "where those of thermistors do, for R in ohm: such as [1.129148e-3, 2.34125e-4, "
+            "8.76741e-8]");
         return model.is_possible() ? finish_thermistor(analogue, in, ThermistorSpec(model),
                                                        "thermistor by Steinhart-Hart")
                                    : unread(keys);
@@ -376,9 +381,10 @@ ReadPart read_thermistor(PartReader& in, Sense& out) {
         ResistanceTableModel<most_lines> model;
         if (!read_lines(keys, "table", 2, most_lines, model))
             return unread(keys);
-        keys.expect(model.is_possible(), "table",
-                    "in order: going up in temperature, and its resistance one way, from 1 ohm to 10 "
-                    "Mohm");
+        keys.expect(
+            model.is_possible(), "table",
+            "in order: going up in temperature, and its resistance one way, from 1 ohm to 10 "
+            "Mohm");
         return model.is_possible() ? finish_thermistor(analogue, in, ThermistorSpec(model),
                                                        "thermistor by its table")
                                    : unread(keys);
@@ -468,9 +474,10 @@ ReadPart read_phototransistor(PartReader& in, Sense& out) {
     const auto supply = keys.quantity("load_to_supply", Kind::resistance, "10 kohm");
     const bool has_ground = keys.find("load_to_ground") != nullptr;
     if (has_ground == (keys.find("load_to_supply") != nullptr))
-        keys.complain(fmt::format("{} needs either \"load_to_ground\" or \"load_to_supply\", its load "
-                                  "resistor{}; for example load_to_ground = \"10 kohm\"",
-                                  keys.label(), has_ground ? ", not both" : ""));
+        keys.complain(
+            fmt::format("{} needs either \"load_to_ground\" or \"load_to_supply\", its load "
+                        "resistor{}; for example load_to_ground = \"10 kohm\"",
+                        keys.label(), has_ground ? ", not both" : ""));
     if (ground)
         spec = spec.load_to_ground(of<Resistance>(ground));
     else if (supply)
@@ -504,8 +511,10 @@ bool read_two_codes(TableReader& keys, std::string_view first, std::string_view 
     bool complete = true;
     const std::string_view names[] = {first, second};
     for (size_t i = 0; i < 2; ++i) {
-        keys.require(names[i], fmt::format("the code that was read {}", i == 0 ? what : "at the other "
-                                                                                        "end"),
+        keys.require(names[i],
+                     fmt::format("the code that was read {}", i == 0 ? what
+                                                                     : "at the other "
+                                                                       "end"),
                      i == 0 ? "620" : "210");
         const auto code = keys.whole(names[i], 0, full_scale);
         complete = complete && code;
@@ -547,8 +556,7 @@ ReadPart read_moisture_probe(PartReader& in, Sense& out) {
         return {};
     keys.expect(spec.points_are_possible(), "wet",
                 fmt::format("at least {} codes from \"dry\"", spec.least_codes));
-    keys.expect(spec.every() >= 1_s && spec.every() <= 24_h * 24, "every",
-                "between 1 s and 24 d");
+    keys.expect(spec.every() >= 1_s && spec.every() <= 24_h * 24, "every", "between 1 s and 24 d");
     keys.expect(spec.settle() <= 1_min && spec.settle() < spec.every(), "settle",
                 "between 0 and 1 min, and below \"every\"");
     return analogue.finish_with(
@@ -611,8 +619,9 @@ ReadPart read_humidity_chip(PartReader& in, Sense& out) {
                                 .bits(analogue.bits());
     if (const auto loss = keys.quantity("loses", Kind::percent_per_kelvin, "0.216 %/K"))
         spec = spec.loses(of<PercentPerKelvin>(loss));
-    const AirInput air = read_air(in, "the air's, which corrects it: a sensor above it, or a fixed "
-                                      "one such as \"20 degC\"",
+    const AirInput air = read_air(in,
+                                  "the air's, which corrects it: a sensor above it, or a fixed "
+                                  "one such as \"20 degC\"",
                                   out);
     const bool common = analogue.read_common(spec);
     if (!slope || !at_zero || !reference || !air.sound || !common)
@@ -639,7 +648,8 @@ ReadPart read_humidity_chip(PartReader& in, Sense& out) {
 
 ReadPart read_humidity_frame(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
-    keys.require("coding", "how its bytes stand for numbers, \"whole\" or \"tenths\"", "\"tenths\"");
+    keys.require("coding", "how its bytes stand for numbers, \"whole\" or \"tenths\"",
+                 "\"tenths\"");
     const auto coding = keys.choice("coding", {"whole", "tenths"});
     HumidityFrameSpec spec =
         humidity_frame(coding == "whole" ? FrameCoding::whole : FrameCoding::tenths);
@@ -650,19 +660,20 @@ ReadPart read_humidity_frame(PartReader& in, Sense& out) {
     if (const auto hold = keys.quantity("hold", Kind::duration, "30 s"))
         spec = spec.hold(of<Duration>(hold));
     if (coding)
-        keys.expect(spec.every_is_possible(), "every",
-                    fmt::format("between {} and 1 h; read more often, a sensor with coding = \"{}\" "
-                                "repeats itself or hangs",
-                                span_to_text(spec.least_interval(spec.coding()).thousandths()),
-                                *coding));
+        keys.expect(
+            spec.every_is_possible(), "every",
+            fmt::format("between {} and 1 h; read more often, a sensor with coding = \"{}\" "
+                        "repeats itself or hangs",
+                        span_to_text(spec.least_interval(spec.coding()).thousandths()), *coding));
     keys.expect(spec.hold_is_possible(), "hold", "between 0 and 1 h");
     // Temperature may well stand still for hours; humidity wanders.
     const auto stuck_after = keys.quantity("stuck_after", Kind::duration, "2 h");
     out.raw = RawKind::frame;
     out.largest_raw = 0xff'ffff'ffff;
-    out.about = fmt::format("one-wire humidity sensor; {}, read every {}, missing after {} failed {}",
-                            coding.value_or("tenths"), span_to_text(spec.every().thousandths()),
-                            spec.tries(), spec.tries() == 1 ? "read" : "reads");
+    out.about =
+        fmt::format("one-wire humidity sensor; {}, read every {}, missing after {} failed {}",
+                    coding.value_or("tenths"), span_to_text(spec.every().thousandths()),
+                    spec.tries(), spec.tries() == 1 ? "read" : "reads");
     out.start = starts([spec, state = HumidityFrameState(),
                         watch = Watch<RelativeHumidity>(of<Duration>(stuck_after), Duration{})](
                            Instant now, Raw raw, const AnyReading*, AnyReading* to) mutable {
@@ -683,15 +694,16 @@ ReadPart read_humidity_frame(PartReader& in, Sense& out) {
 ReadPart read_ranger(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
-    const auto blind = keys.required_quantity("blind", Kind::length, "20 mm",
-                                              "nearer than this it cannot see");
+    const auto blind =
+        keys.required_quantity("blind", Kind::length, "20 mm", "nearer than this it cannot see");
     const auto far = keys.required_quantity("far", Kind::length, "4 m",
                                             "further than this it is not to be trusted");
     RangerSpec spec = ranger(of<Length>(blind), of<Length>(far));
     if (const auto silent = keys.quantity("silent_from", Kind::duration, "36 ms"))
         spec = spec.silent_from(of<Duration>(silent));
-    const AirInput air = read_air(in, "the air's, which the speed of sound goes with: a sensor above "
-                                      "it, or a fixed one such as \"20 degC\"",
+    const AirInput air = read_air(in,
+                                  "the air's, which the speed of sound goes with: a sensor above "
+                                  "it, or a fixed one such as \"20 degC\"",
                                   out);
     read_filters(keys, Kind::length, filters);
     if (!blind || !far || !air.sound)
@@ -700,9 +712,10 @@ ReadPart read_ranger(PartReader& in, Sense& out) {
                 "at least 10 mm beyond \"blind\", and at most at 6 m; \"blind\" between 0 and 1 m");
     if (keys.find("silent_from") != nullptr || spec.limits_are_possible()) {
         if (!spec.silence_is_possible())
-            keys.complain(fmt::format("{}: \"silent_from\" must be longer than an echo from \"far\" "
-                                      "takes, about 6.5 ms for each metre, and at most 65 ms",
-                                      keys.label()));
+            keys.complain(
+                fmt::format("{}: \"silent_from\" must be longer than an echo from \"far\" "
+                            "takes, about 6.5 ms for each metre, and at most 65 ms",
+                            keys.label()));
     }
     out.raw = RawKind::microseconds;
     out.largest_raw = 65'535;
@@ -751,7 +764,8 @@ bool read_axis(TableReader& keys, std::string_view key, Kind kind, std::string_v
     for (size_t i = 0; i < values.size(); ++i) {
         points.push_back(static_cast<uint32_t>(values[i]));
         const int64_t step = i + 1 < values.size() ? int64_t{values[i + 1]} - values[i] : 1000;
-        if (!keys.expect(step >= 1000 && step <= 120'000, key, "in order, going up by 1 to 120 each"))
+        if (!keys.expect(step >= 1000 && step <= 120'000, key,
+                         "in order, going up by 1 to 120 each"))
             return false;
         inverse.push_back(detail::inverse_distance(static_cast<uint32_t>(step)));
     }
@@ -765,8 +779,9 @@ bool read_climate(PartReader& in, std::optional<Climate>& out) {
         return true;
     const auto* table = node->as_table();
     if (table == nullptr) {
-        in.keys.findings().add(*node, "\"climate\" must be a table: write [sense.NAME.climate] above "
-                                      "its keys");
+        in.keys.findings().add(*node,
+                               "\"climate\" must be a table: write [sense.NAME.climate] above "
+                               "its keys");
         return false;
     }
     TableReader keys(*table, "the table \"climate\"", in.keys.findings());
@@ -819,8 +834,8 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
     const std::string_view example = "[[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]";
     keys.require("points", "two points of the data sheet's curve, each a concentration and Rs/R0",
                  example);
-    const bool pointed = read_pairs(
-        keys, "points", 2, 2, example, [&](const toml::node& a, const toml::node& b) {
+    const bool pointed =
+        read_pairs(keys, "points", 2, 2, example, [&](const toml::node& a, const toml::node& b) {
             const auto c = keys.quantity_of(a, "points", Kind::concentration, "10 ppm");
             const auto ratio = keys.ratio_of(b, "points");
             points[count++] = {of<Concentration>(c), of<Ratio>(ratio)};
@@ -837,8 +852,9 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
         spec = spec.warm_up(of<Duration>(warm_up));
     bool ranged = true;
     if (keys.find("range") != nullptr) {
-        const auto ends = keys.quantities("range", Kind::concentration, 2, 2,
-                                          "[\"1 ppm\", \"300 ppm\"], the lowest and the highest value");
+        const auto ends =
+            keys.quantities("range", Kind::concentration, 2, 2,
+                            "[\"1 ppm\", \"300 ppm\"], the lowest and the highest value");
         ranged = ends.size() == 2;
         if (ranged)
             spec = spec.range(Concentration::from_thousandths(ends[0]),
@@ -849,8 +865,9 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
     read_filters(keys, Kind::concentration, filters);
     if (!pointed || !load || !zero || !ranged || !climatic)
         return {};
-    keys.expect(spec.points_are_possible(), "points",
-                "on a falling curve: two different points, 0.1 to 1,000,000 ppm, ratios of 0.01 to 100");
+    keys.expect(
+        spec.points_are_possible(), "points",
+        "on a falling curve: two different points, 0.1 to 1,000,000 ppm, ratios of 0.01 to 100");
     keys.expect(spec.divider_is_possible(), "pull_down", "between 1 ohm and 10 Mohm");
     const bool zero_fits = spec.zero_is_possible(of<Resistance>(zero));
     keys.expect(zero_fits, "zero", "between 10 ohm and 10 Mohm");
@@ -859,9 +876,9 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
     out.largest_raw = spec.full_scale();
     if (climate)
         out.inputs = {climate->temperature, climate->humidity};
-    out.about = fmt::format("gas sensor; warming up for {}{}",
-                            span_to_text(spec.warm_up().thousandths()),
-                            climate ? ", corrected for the climate" : "");
+    out.about =
+        fmt::format("gas sensor; warming up for {}{}", span_to_text(spec.warm_up().thousandths()),
+                    climate ? ", corrected for the climate" : "");
     if (!spec.is_possible() || !zero_fits)
         return {};
     out.start = with_filters(
@@ -893,9 +910,9 @@ ReadPart truth_part(const Sense& out, bool sound) {
     return {sound, {{out.name, Kind::truth, 0, 1000}}};
 }
 AnyReading reading_of(Truth truth) {
-    return truth == Truth::unknown
-               ? AnyReading()
-               : AnyReading::of_bounded(AnyQuantity::from_thousandths(truth == Truth::yes ? 1000 : 0));
+    return truth == Truth::unknown ? AnyReading()
+                                   : AnyReading::of_bounded(AnyQuantity::from_thousandths(
+                                         truth == Truth::yes ? 1000 : 0));
 }
 
 ReadPart read_digital_input(PartReader& in, Sense& out) {
@@ -919,7 +936,8 @@ ReadPart read_digital_input(PartReader& in, Sense& out) {
 
 ReadPart read_analogue_level(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
-    const auto low = keys.required_quantity("low", Kind::voltage, "1.2 V", "low up to this voltage");
+    const auto low =
+        keys.required_quantity("low", Kind::voltage, "1.2 V", "low up to this voltage");
     const auto high =
         keys.required_quantity("high", Kind::voltage, "2.8 V", "high from this voltage on");
     const auto reference = keys.required_quantity("reference", Kind::voltage, "5 V",
@@ -933,9 +951,10 @@ ReadPart read_analogue_level(PartReader& in, Sense& out) {
     if (!low || !high || !reference)
         return {};
     keys.expect(spec.reference_is_possible(), "reference", "between 0.5 and 10 V");
-    keys.expect(!spec.reference_is_possible() || spec.zone_is_possible(), "high",
-                "above \"low\", at least four codes of the converter from it, and below \"reference\"; "
-                "\"low\" above 0");
+    keys.expect(
+        !spec.reference_is_possible() || spec.zone_is_possible(), "high",
+        "above \"low\", at least four codes of the converter from it, and below \"reference\"; "
+        "\"low\" above 0");
     if (!spec.is_possible())
         return {};
     out.about = fmt::format("level of an analogue pin; yes {} code {}, no {} code {}",
@@ -945,15 +964,16 @@ ReadPart read_analogue_level(PartReader& in, Sense& out) {
                             spec.active() == active_high ? spec.low_code() : spec.high_code());
     out.start = starts([spec, state = AnalogueLevelState()](Instant, Raw raw, const AnyReading*,
                                                             AnyReading* to) mutable {
-        *to = reading_of(
-            state.read(spec.low_code(), spec.high_code(), spec.active(), raw.sample()));
+        *to =
+            reading_of(state.read(spec.low_code(), spec.high_code(), spec.active(), raw.sample()));
     });
     return truth_part(out, true);
 }
 
 // --- Pulses
 
-template <class Q> ReadPart read_rate(PartReader& in, Kind kind, PulseRateSpec<Q> spec, Sense& out) {
+template <class Q>
+ReadPart read_rate(PartReader& in, Kind kind, PulseRateSpec<Q> spec, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
     const auto method = keys.choice("method", {"window", "period"});
@@ -971,17 +991,18 @@ template <class Q> ReadPart read_rate(PartReader& in, Kind kind, PulseRateSpec<Q
         spec = spec.fastest(of<Q>(fastest));
     const auto shortest = keys.quantity("shortest", Kind::duration, "1 ms");
     read_filters(keys, kind, filters);
-    keys.expect(spec.window() >= 100_ms && spec.window() <= 60_s, "window", "between 100 ms and 60 s");
+    keys.expect(spec.window() >= 100_ms && spec.window() <= 60_s, "window",
+                "between 100 ms and 60 s");
     keys.expect(spec.still_after() >= 10_ms && spec.still_after() <= 60_s, "still_after",
                 "between 10 ms and 60 s");
     keys.expect(spec.fastest_is_possible(), "fastest",
                 fmt::format("above 0 and up to 1,000,000 {}", unit_of(kind)));
     out.raw = by_period ? RawKind::microseconds : RawKind::edges;
     out.largest_raw = by_period ? 0xffff'ffffLL : 0xffff'ffff'ffffLL;
-    out.about = fmt::format("pulses; {}",
-                            by_period ? "by the time between two edges"
-                                      : fmt::format("counted over {}",
-                                                    span_to_text(spec.window().thousandths())));
+    out.about = fmt::format(
+        "pulses; {}",
+        by_period ? "by the time between two edges"
+                  : fmt::format("counted over {}", span_to_text(spec.window().thousandths())));
     const auto least = static_cast<uint32_t>(shortest.value_or(0)) * 1000U;
     out.start = with_filters(
         filters, starts([spec, by_period, least, factor = spec.factor(), sample = PulseSample(),
@@ -1034,19 +1055,21 @@ ReadPart finish_value_table(PartReader& in, AnalogueReader& analogue,
     read_wire_off(in.keys, spec);
     if (!analogue.read_common(spec))
         return {};
-    in.keys.expect(spec.points_are_possible(), "points",
-                   fmt::format("within the converter, whose largest code is {}", spec.full_scale()));
+    in.keys.expect(
+        spec.points_are_possible(), "points",
+        fmt::format("within the converter, whose largest code is {}", spec.full_scale()));
     return analogue.finish(
         spec, fmt::format("table of {} measured points", points.count), [&](std::string&) {
-            return std::function<Reading<Q>(Sample)>([spec, range = spec.code_range()](Sample sample) {
-                const Health health = range.health_of(sample);
-                if (health != Health::ok)
-                    return Reading<Q>::without_value(health);
-                return Reading<Q>::of(Q::from_thousandths(value_by_points(
-                    spec.lines(),
-                    [&spec](int line) { return spec.entry(static_cast<uint8_t>(line)); },
-                    sample.code())));
-            });
+            return std::function<Reading<Q>(Sample)>(
+                [spec, range = spec.code_range()](Sample sample) {
+                    const Health health = range.health_of(sample);
+                    if (health != Health::ok)
+                        return Reading<Q>::without_value(health);
+                    return Reading<Q>::of(Q::from_thousandths(value_by_points(
+                        spec.lines(),
+                        [&spec](int line) { return spec.entry(static_cast<uint8_t>(line)); },
+                        sample.code())));
+                });
         });
 }
 
@@ -1118,8 +1141,9 @@ ReadPart read_sensor(PartReader& in, Sense& out) {
     const auto name = in.keys.choice("part", names);
     if (!name) {
         if (in.keys.find("part") == nullptr)
-            in.keys.complain(fmt::format("{} needs \"part\", what kind of sensor it is; possible are {}",
-                                         in.keys.label(), TableReader::listed(names)));
+            in.keys.complain(
+                fmt::format("{} needs \"part\", what kind of sensor it is; possible are {}",
+                            in.keys.label(), TableReader::listed(names)));
         in.keys.ignore_the_rest();
         return {};
     }

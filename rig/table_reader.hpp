@@ -193,9 +193,10 @@ class TableReader {
         const auto value = node.is_number() ? node.value<double>() : std::nullopt;
         if (value && std::fabs(*value) < 1e6)
             return static_cast<int32_t>(std::lround(*value * 1000));
-        findings_.add(node, fmt::format("\"{}\" must be a plain number without a unit, such as {} = "
-                                        "0.7",
-                                        key, key));
+        findings_.add(node,
+                      fmt::format("\"{}\" must be a plain number without a unit, such as {} = "
+                                  "0.7",
+                                  key, key));
         return std::nullopt;
     }
     std::optional<int32_t> ratio(std::string_view key) {
@@ -235,13 +236,14 @@ class TableReader {
         return out;
     }
 
-    /// The source of a name that a key holds, if it is of the right kind. \param wanted  may be null
+    /// The source of a name that a key holds, if it is of the right kind. \param wanted  may be
+    /// null
     std::optional<size_t> source(std::string_view key, const Rig& rig, const Kind* wanted,
                                  std::string_view why) {
         const toml::node* node = find(key);
         if (node == nullptr) {
-            complain(fmt::format("{} needs \"{}\", {}; for example {} = \"{}\"", label_, key, why, key,
-                                 likely(rig, wanted)));
+            complain(fmt::format("{} needs \"{}\", {}; for example {} = \"{}\"", label_, key, why,
+                                 key, likely(rig, wanted)));
             return std::nullopt;
         }
         return source_of(*node, key, rig, wanted);
@@ -266,8 +268,8 @@ class TableReader {
             findings_.add(node, fmt::format("{} is {}, but here {} is needed{}", source.name,
                                             name_of(source.kind), name_of(*wanted),
                                             has(rig, *wanted)
-                                                ? fmt::format("; write for example {} = \"{}\"", key,
-                                                              likely(rig, wanted))
+                                                ? fmt::format("; write for example {} = \"{}\"",
+                                                              key, likely(rig, wanted))
                                                 : std::string()));
             return std::nullopt;
         }
@@ -279,10 +281,11 @@ class TableReader {
                 return std::nullopt;
             }
         const std::string near = suggestion(name->get(), names);
-        findings_.add(node, fmt::format("there is no [sense.{}]{}", name->get(),
-                                        near.empty() ? "; what is named here must stand above it in "
-                                                       "the file"
-                                                     : near));
+        findings_.add(node,
+                      fmt::format("there is no [sense.{}]{}", name->get(),
+                                  near.empty() ? "; what is named here must stand above it in "
+                                                 "the file"
+                                               : near));
         return std::nullopt;
     }
 

@@ -219,13 +219,12 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
                                text, name_of(has_minute ? per_minute_of(other->kind) : other->kind),
                                name_of(kind), example)};
     if (found == nullptr) {
-        std::string near =
-            nearest(fmt::format("{}{}", unit, has_minute ? per_minute : ""), names);
+        std::string near = nearest(fmt::format("{}{}", unit, has_minute ? per_minute : ""), names);
         if (near.empty())
             near = std::string(trimmed(example.substr(example.find(' '))));
-        return {0, fmt::format("\"{}\": there is no unit \"{}{}\" for {}; did you mean \"{} {}\"?",
-                               text, unit, has_minute ? per_minute : "", name_of(kind), number,
-                               near)};
+        return {0,
+                fmt::format("\"{}\": there is no unit \"{}{}\" for {}; did you mean \"{} {}\"?",
+                            text, unit, has_minute ? per_minute : "", name_of(kind), number, near)};
     }
     const Scaled scaled = scale_decimal(written, found->scale);
     if (!scaled.fits)

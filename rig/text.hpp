@@ -33,7 +33,7 @@ enum class Kind : uint8_t {
     absolute_humidity,
     air_flow,
     power,
-    truth, ///< yes (1,000 thousandths) or no
+    truth,           ///< yes (1,000 thousandths) or no
     per_minute = 64, ///< added to one of the others: its change in a minute
 };
 

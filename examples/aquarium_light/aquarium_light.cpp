@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// A light above an aquarium that comes on when the room gets dark: a photoresistor in lux, smoothed, so
-// that a hand over it does not count; and a phototransistor in the water that tells whether the lamp works.
+// A light above an aquarium that comes on when the room gets dark: a photoresistor in lux,
+// smoothed, so that a hand over it does not count; and a phototransistor in the water that tells
+// whether the lamp works.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

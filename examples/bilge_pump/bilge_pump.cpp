@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// A boat's bilge pump: two bare wires as an analogue level, with a grey zone so that splashes do not make
-// it chatter, and a contact at the hatch that stops it while somebody works there.
+// A boat's bilge pump: two bare wires as an analogue level, with a grey zone so that splashes do
+// not make it chatter, and a contact at the hatch that stops it while somebody works there.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// A cellar in which cheese ripens: an analogue humidity chip, compensated by a linear temperature chip;
-// the water in the air, and the heat that the ventilation carries out.
+// A cellar in which cheese ripens: an analogue humidity chip, compensated by a linear temperature
+// chip; the water in the air, and the heat that the ventilation carries out.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// A telescope's dew heater: a one-wire sensor gives the air's dew point, a thermistor the lens; the heater
-// is on while the lens is less than 2 K above the dew point. The pulses of the frame are decoded here too.
+// A telescope's dew heater: a one-wire sensor gives the air's dew point, a thermistor the lens; the
+// heater is on while the lens is less than 2 K above the dew point. The pulses of the frame are
+// decoded here too.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>
@@ -49,8 +50,8 @@ int main() {
     const struct {
         Frame frame;
         int lens;
-    } steps[] = {{evening, 700}, {evening, 780}, {night, 905}, {damaged, 905}, {damaged, 905},
-                 {damaged, 905}};
+    } steps[] = {{evening, 700}, {evening, 780}, {night, 905},
+                 {damaged, 905}, {damaged, 905}, {damaged, 905}};
     uint32_t now = 0;
     for (const auto& step : steps) {
         const Truth heat = heater.pass(Instant(now += 5000), captured(step.frame),

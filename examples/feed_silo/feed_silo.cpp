@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// A silo for chicken feed with a home-made arm on a potentiometer: any raw code against any value, by a
-// table of what was measured with a ruler; and how fast the feed goes down.
+// A silo for chicken feed with a home-made arm on a potentiometer: any raw code against any value,
+// by a table of what was measured with a ruler; and how fast the feed goes down.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

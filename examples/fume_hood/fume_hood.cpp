@@ -1,15 +1,17 @@
 // SPDX-License-Identifier: MIT
-// A solder-fume hood: a gas sensor that is calibrated in clean air first, warms up, and is corrected for
-// the room's temperature and humidity.
+// A solder-fume hood: a gas sensor that is calibrated in clean air first, warms up, and is
+// corrected for the room's temperature and humidity.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>
 
 using namespace zorilla;
 
-constexpr auto nose =
-    gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
-        .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_min).range(0.5_ppm, 300_ppm);
+constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+                          .pull_down(10_kohm)
+                          .clean_air(3.6_times)
+                          .warm_up(3_min)
+                          .range(0.5_ppm, 300_ppm);
 constexpr ClimateTable<3, 2> climate{
     {-10_degC, 20_degC, 50_degC},
     {33_percent_RH, 85_percent_RH},
@@ -30,7 +32,8 @@ int main() {
     }
     GasSensor<nose> sensor(30_kohm);
     Threshold<smoky> smoke;
-    const AirReading room{Reading<RelativeHumidity>::of(45_percent_RH), Reading<Temperature>::of(26_degC)};
+    const AirReading room{Reading<RelativeHumidity>::of(45_percent_RH),
+                          Reading<Temperature>::of(26_degC)};
     uint32_t s = 0;
     for (const int raw : {110, 110, 200, 320, 190, 100}) {
         const auto gas =

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// A box in which bread dough rises: a thermistor by three points of its data sheet in the air, a linear
-// chip on the tray, and a heating mat that follows the mean of both, as long as both are healthy.
+// A box in which bread dough rises: a thermistor by three points of its data sheet in the air, a
+// linear chip on the tray, and a heating mat that follows the mean of both, as long as both are
+// healthy.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>
@@ -9,7 +10,8 @@ using namespace zorilla;
 
 constexpr auto bead =
     thermistor(point(0_degC, 32.65_kohm), point(25_degC, 10_kohm), point(60_degC, 2.488_kohm))
-        .pull_up(10_kohm).range(0_degC, 60_degC);
+        .pull_up(10_kohm)
+        .range(0_degC, 60_degC);
 constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(3.3_V).range(0_degC, 60_degC);
 constexpr auto cool = below(27_degC).release(28_degC);
 constexpr auto mat_wiring = relay(active_high).safe(off).min_off(30_s);

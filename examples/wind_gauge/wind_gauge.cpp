@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// A wind gauge: cups on a shaft close a contact twice a turn. An interrupt counts the edges and passes over
-// the contact's bounces; by period the speed is quick in light air, by window steady in a gale.
+// A wind gauge: cups on a shaft close a contact twice a turn. An interrupt counts the edges and
+// passes over the contact's bounces; by period the speed is quick in light air, by window steady in
+// a gale.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// A bin of compost worms, which must be neither dry nor wet: a moisture probe that is powered only while it
-// is read, so that it lasts.
+// A bin of compost worms, which must be neither dry nor wet: a moisture probe that is powered only
+// while it is read, so that it lasts.
 #include "examples/show.hpp"
 
 #include <zorilla/zorilla.hpp>

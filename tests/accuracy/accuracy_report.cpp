@@ -46,8 +46,8 @@ void row(const std::string& what, const std::string& range, const Worst& worst, 
          const std::string& unit, int digits) {
     const bool kept = worst.off <= most && worst.count > 250;
     all_kept = all_kept && kept;
-    fmt::print("| {} | {} | {:.{}f} {} | {} | {:g} {} | {} |\n", what, range, worst.off, digits, unit,
-               worst.where, most, unit, kept ? "yes" : "NO");
+    fmt::print("| {} | {} | {:.{}f} {} | {} | {:g} {} | {} |\n", what, range, worst.off, digits,
+               unit, worst.where, most, unit, kept ? "yes" : "NO");
 }
 
 /// Every code that a sensor takes for a value, against the value that its formula gives the code.
@@ -140,67 +140,77 @@ Worst over_air(bank::Which which, int32_t from, int32_t to, int32_t driest,
 } // namespace
 
 int main() {
-    fmt::print("| conversion | range | largest error | where | bound | kept |\n|---|---|---|---|---|---|\n");
+    fmt::print("| conversion | range | largest error | where | bound | kept "
+               "|\n|---|---|---|---|---|---|\n");
     using namespace bank;
 
     row("thermistor, Beta", "-30 to 80 degC",
-        every_code(thermistor_beta,
-                   [](double c) { return 1 / (1 / 298.15 + std::log(ratio(c)) / 3950) - 273.15; }, false,
-                   "degC"),
+        every_code(
+            thermistor_beta,
+            [](double c) { return 1 / (1 / 298.15 + std::log(ratio(c)) / 3950) - 273.15; }, false,
+            "degC"),
         0.05, "degC", 3);
     row("thermistor, three points", "-25 to 85 degC",
-        every_code(thermistor_points,
-                   [](double c) {
-                       return ::by_points(10'000 / ratio(c), {{-20, 97'070}, {25, 10'000}, {80, 1255}});
-                   },
-                   false, "degC"),
+        every_code(
+            thermistor_points,
+            [](double c) {
+                return ::by_points(10'000 / ratio(c), {{-20, 97'070}, {25, 10'000}, {80, 1255}});
+            },
+            false, "degC"),
         0.05, "degC", 3);
     row("thermistor, Steinhart-Hart, other reference", "-10 to 60 degC",
-        every_code(thermistor_coefficients,
-                   [](double c) {
-                       return steinhart_hart(10'000 * ratio(c, 1024 * 3.3 / 5), 1.129148e-3,
-                                             2.34125e-4, 8.76741e-8);
-                   },
-                   false, "degC"),
+        every_code(
+            thermistor_coefficients,
+            [](double c) {
+                return steinhart_hart(10'000 * ratio(c, 1024 * 3.3 / 5), 1.129148e-3, 2.34125e-4,
+                                      8.76741e-8);
+            },
+            false, "degC"),
         0.05, "degC", 3);
     row("thermistor, table of a PTC", "-40 to 125 degC",
-        every_code(thermistor_lines,
-                   [](double c) {
-                       return ::by_lines(1000 * ratio(c),
-                                         {{-40, 567}, {0, 815}, {25, 1000}, {60, 1299}, {100, 1696}});
-                   },
-                   false, "degC"),
+        every_code(
+            thermistor_lines,
+            [](double c) {
+                return ::by_lines(1000 * ratio(c),
+                                  {{-40, 567}, {0, 815}, {25, 1000}, {60, 1299}, {100, 1696}});
+            },
+            false, "degC"),
         0.05, "degC", 3);
     row("linear temperature chip", "-40 to 125 degC",
-        every_code(linear_chip_, [](double c) { return (c * 3.3 / 1024 - 0.5) / 0.01; }, false, "degC"),
+        every_code(
+            linear_chip_, [](double c) { return (c * 3.3 / 1024 - 0.5) / 0.01; }, false, "degC"),
         0.01, "degC", 4);
     row("photoresistor, power law", "0.5 to 2,000 lx",
-        every_code(photoresistor_, [](double c) { return 10 * std::pow(ratio(c), 1 / 0.7); }, true, "lx"),
+        every_code(
+            photoresistor_, [](double c) { return 10 * std::pow(ratio(c), 1 / 0.7); }, true, "lx"),
         1, "%", 3);
     row("phototransistor", "10 to 950 lx",
-        every_code(phototransistor_, [](double c) { return c * 5 / 1024 / (500e-9 * 10'000); }, true,
-                   "lx"),
+        every_code(
+            phototransistor_, [](double c) { return c * 5 / 1024 / (500e-9 * 10'000); }, true,
+            "lx"),
         1, "%", 4);
     row("percent between two codes", "0 to 100 %",
-        every_code(percent,
-                   [](double c) { return std::clamp((c - 60) * 100 / (910 - 60), 0.0, 100.0); }, false,
-                   "%"),
+        every_code(
+            percent, [](double c) { return std::clamp((c - 60) * 100 / (910 - 60), 0.0, 100.0); },
+            false, "%"),
         0.01, "%", 4);
     row("table of measured points", "0 to 350 mm",
-        every_code(value_table_,
-                   [](double c) {
-                       return c < 480   ? (c - 112) * 200 / 368
-                              : c < 700 ? 200 + (c - 480) * 60 / 220
-                                        : 260 + (c - 700) * 90 / 200;
-                   },
-                   false, "mm"),
+        every_code(
+            value_table_,
+            [](double c) {
+                return c < 480   ? (c - 112) * 200 / 368
+                       : c < 700 ? 200 + (c - 480) * 60 / 220
+                                 : 260 + (c - 700) * 90 / 200;
+            },
+            false, "mm"),
         0.001, "mm", 4);
 
     Worst humidity, distance, gas_worst, climate_worst, frames;
     for (uint32_t code = 0; code < 1024; ++code)
         for (int32_t t = -40'000; t <= 85'000; t += 97) {
             const Out out = run({humidity_chip_, 0, code, t, 0});
-            const double exact = (code * 5.0 / 1024 - 0.8) / 0.031 / (1 - 0.00216 * (t / 1000.0 - 25));
+            const double exact =
+                (code * 5.0 / 1024 - 0.8) / 0.031 / (1 - 0.00216 * (t / 1000.0 - 25));
             if (out.health == 0)
                 humidity.see(out.value / 1000.0, std::clamp(exact, 0.0, 100.0), 1,
                              [&] { return fmt::format("code {}, {:g} degC", code, t / 1000.0); });
@@ -221,8 +231,8 @@ int main() {
     for (int t = -400; t <= 800; ++t)
         for (int h = 1; h <= 1000; h += 13)
             for (const auto which : {frame_tenths, frame_whole}) {
-                const Frame sent = (which == frame_tenths ? tenths_model : whole_model)
-                                       .frame(h / 10.0, t / 10.0);
+                const Frame sent =
+                    (which == frame_tenths ? tenths_model : whole_model).frame(h / 10.0, t / 10.0);
                 In in{which, 0, 0, sent.bytes[4], 0};
                 for (int i = 0; i < 4; ++i)
                     in.a = in.a << 8 | sent.bytes[i];
@@ -259,7 +269,8 @@ int main() {
                     curve(code, std::exp(at_row(i) + along * (at_row(i + 1) - at_row(i))));
                 if (corrected.health == 0)
                     climate_worst.see(corrected.value / 1000.0, value, 100 / value, [&] {
-                        return fmt::format("code {}, {:g} degC, {:g} %RH", code, t / 1000.0, h / 1000.0);
+                        return fmt::format("code {}, {:g} degC, {:g} %RH", code, t / 1000.0,
+                                           h / 1000.0);
                     });
             }
     }
@@ -288,10 +299,12 @@ int main() {
     }
     for (uint32_t us = 605; us < 60'000'000; us += 1 + us / 700) {
         edges += 2;
-        const Out out = run_rate({rate_by_period, ++now, edges & 0xffff, static_cast<int32_t>(us), 0});
+        const Out out =
+            run_rate({rate_by_period, ++now, edges & 0xffff, static_cast<int32_t>(us), 0});
         const double exact = 60e6 / us / 2;
         if (out.health == 0)
-            period.see(out.value / 1000.0, exact, 100 / exact, [&] { return fmt::format("{} us", us); });
+            period.see(out.value / 1000.0, exact, 100 / exact,
+                       [&] { return fmt::format("{} us", us); });
     }
     row("turning speed by window", "20 to 45,000 rpm", window, 0.1, "%", 4);
     row("turning speed by period", "0.5 to 49,587 rpm", period, 0.1, "%", 4);
@@ -301,8 +314,10 @@ int main() {
     row("dew point", "-40 to 60 degC, 1 to 100 %RH",
         over_air(dew_point_, -40'000, 60'000, 1000, dew_point_of, 1, same), 0.1, "degC", 3);
     row("heat index", "0 to 45 degC, 0 to 100 %RH",
-        over_air(heat_index_, 0, 45'000, 0,
-                 [&](double t, double h) { return heat_index_of(to_fahrenheit(t), h); }, 1, to_fahrenheit),
+        over_air(
+            heat_index_, 0, 45'000, 0,
+            [&](double t, double h) { return heat_index_of(to_fahrenheit(t), h); }, 1,
+            to_fahrenheit),
         0.3, "degF", 3);
     row("absolute humidity", "-40 to 60 degC, 0 to 100 %RH",
         over_air(absolute_humidity_, -40'000, 60'000, 0, vapour_of, 1, same), 0.03, "g/m3", 4);
@@ -313,8 +328,9 @@ int main() {
             const Out out = run({air_heat_, 0, flow, by, 0});
             const double exact = flow / 1000.0 * by / 1000.0 * 0.33648;
             if (out.health == 0 && std::fabs(exact) > 1)
-                heat.see(out.value / 1000.0, exact, 100 / std::fabs(exact),
-                         [&] { return fmt::format("{:g} m3/h, {:g} K", flow / 1000.0, by / 1000.0); });
+                heat.see(out.value / 1000.0, exact, 100 / std::fabs(exact), [&] {
+                    return fmt::format("{:g} m3/h, {:g} K", flow / 1000.0, by / 1000.0);
+                });
         }
     row("heat of an air stream, from 1 W up", "1 to 2,000 m3/h, -60 to 60 K", heat, 0.2, "%", 4);
     return all_kept ? 0 : 1;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Every conversion of the library under one roof, so that desk and chips can be fed the same raw
-// inputs and compared bit for bit, and each one's cost be counted. With BANK_ONLY defined, only that
-// one is compiled in.
+// inputs and compared bit for bit, and each one's cost be counted. With BANK_ONLY defined, only
+// that one is compiled in.
 #pragma once
 
 #include <zorilla/zorilla.hpp>
@@ -73,16 +73,20 @@ enum Which : uint8_t {
 inline constexpr auto beta = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
 inline constexpr auto points =
     thermistor(point(-20_degC, 97.07_kohm), point(25_degC, 10_kohm), point(80_degC, 1.255_kohm))
-        .pull_down(10_kohm).range(-25_degC, 85_degC);
+        .pull_down(10_kohm)
+        .range(-25_degC, 85_degC);
 inline constexpr auto coefficients =
     thermistor(1.129148e-3_per_K, 2.34125e-4_per_K, 8.76741e-8_per_K)
-        .pull_up(10_kohm).supplied(3.3_V, 5_V).range(-10_degC, 60_degC);
+        .pull_up(10_kohm)
+        .supplied(3.3_V, 5_V)
+        .range(-10_degC, 60_degC);
 inline constexpr auto lines =
     thermistor_table(point(-40_degC, 567_ohm), point(0_degC, 815_ohm), point(25_degC, 1_kohm),
                      point(60_degC, 1.299_kohm), point(100_degC, 1.696_kohm))
         .pull_up(1_kohm);
 inline constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(3.3_V);
-inline constexpr auto yard = photoresistor(10_kohm, 10_lx, 0.7_times).pull_down(10_kohm).range(0.5_lx, 2000_lx);
+inline constexpr auto yard =
+    photoresistor(10_kohm, 10_lx, 0.7_times).pull_down(10_kohm).range(0.5_lx, 2000_lx);
 inline constexpr auto sky =
     phototransistor(500_nA_per_lx).load_to_ground(10_kohm).reference(5_V).range(10_lx, 950_lx);
 inline constexpr auto shade = percent_between(60, 910);
@@ -91,7 +95,9 @@ inline constexpr auto cellar =
 inline constexpr auto eye = ranger(20_mm, 4_m);
 inline constexpr auto tenths = humidity_frame(FrameCoding::tenths).every(5_s).hold(7_s);
 inline constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
-                                 .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_s)
+                                 .pull_down(10_kohm)
+                                 .clean_air(3.6_times)
+                                 .warm_up(3_s)
                                  .range(0.5_ppm, 500_ppm);
 inline constexpr ClimateTable<3, 2> climate{
     {-10_degC, 20_degC, 50_degC},
@@ -102,7 +108,8 @@ inline constexpr auto hatch = digital_input(active_low).debounce(20_ms);
 inline constexpr auto bilge = analogue_level(1.2_V, 2.8_V).reference(5_V);
 inline constexpr auto fan = turning_speed(2).by_window(1_s).fastest(50'000_rpm);
 inline constexpr auto vane = turning_speed(2).by_period().still_after(3_s).fastest(50'000_rpm);
-inline constexpr auto arm = value_table(at(112, 0_cm), at(480, 20_cm), at(700, 26_cm), at(900, 35_cm));
+inline constexpr auto arm =
+    value_table(at(112, 0_cm), at(480, 20_cm), at(700, 26_cm), at(900, 35_cm));
 
 inline Reading<Temperature> degrees(int32_t thousandths) {
     return Reading<Temperature>::of(Temperature::from_thousandths(thousandths));
@@ -196,8 +203,8 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
     else if constexpr (Which == humidity_chip_)
         put(out, HumidityChip<cellar>().read(code_of(in), air));
     else if constexpr (Which == ranger_)
-        put(out, Ranger<eye>().read(in.a == 0 ? Echo::none() : Echo(static_cast<uint16_t>(in.a)),
-                                         air));
+        put(out,
+            Ranger<eye>().read(in.a == 0 ? Echo::none() : Echo(static_cast<uint16_t>(in.a)), air));
     else if constexpr (Which == frame_tenths)
         put(out, decode_frame(FrameCoding::tenths, frame_of(in)));
     else if constexpr (Which == frame_whole)
@@ -206,8 +213,8 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
         put(out, made_up(in));
     else if constexpr (Which == frame_reader)
         put(out, s.frames.read(now, in.c == 1   ? FrameSample()
-                                         : in.c == 2 ? FrameSample::silent()
-                                                     : FrameSample(frame_of(in))));
+                                    : in.c == 2 ? FrameSample::silent()
+                                                : FrameSample(frame_of(in))));
     else if constexpr (Which == frame_pulse) {
         if (in.c == 1)
             s.capture = FrameCapture();
@@ -218,19 +225,20 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
     } else if constexpr (Which == gas)
         put(out, s.gas_slot.sensor.read(now, code_of(in)));
     else if constexpr (Which == gas_in_climate)
-        put(out, s.gas_slot.sensor.template read<climate>(now, code_of(in), AirReading{humidity, air}));
+        put(out,
+            s.gas_slot.sensor.template read<climate>(now, code_of(in), AirReading{humidity, air}));
     else if constexpr (Which == moisture)
         put(out, s.probe.read(now, code_of(in)));
     else if constexpr (Which == digital)
         put(out, s.input.read(now, in.a > 1 ? LevelSample()
-                                                 : LevelSample(in.a == 1 ? Level::high : Level::low)));
+                                            : LevelSample(in.a == 1 ? Level::high : Level::low)));
     else if constexpr (Which == analogue_level_)
         put(out, s.level.read(code_of(in)));
     else if constexpr (Which == rate_by_window)
         put(out, s.by_window.read(now, {static_cast<uint16_t>(in.a), 0, true}));
     else if constexpr (Which == rate_by_period)
         put(out, s.by_period.read(
-            now, {static_cast<uint16_t>(in.a), static_cast<uint32_t>(in.b), true}));
+                     now, {static_cast<uint16_t>(in.a), static_cast<uint32_t>(in.b), true}));
     else if constexpr (Which == value_table_)
         put(out, ValueTable<arm>().read(code_of(in)));
     else if constexpr (Which == median)
@@ -257,9 +265,10 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
         s.list[in.now & 3] = made_up(in);
         put(out, mean(s.list, 4));
     } else if constexpr (Which == air_heat_)
-        put(out, air_heat(Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
-                               Reading<TemperatureDifference>::of(
-                                   TemperatureDifference::from_thousandths(in.b))));
+        put(out,
+            air_heat(
+                Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
+                Reading<TemperatureDifference>::of(TemperatureDifference::from_thousandths(in.b))));
     else if constexpr (Which == clean_air) {
         if (in.c == 1)
             s.step = CleanAir<nose>(12_s);
@@ -302,8 +311,8 @@ inline void pack(uint8_t* to, const In& in) {
     put_long(to + 13, static_cast<uint32_t>(in.c));
 }
 inline In unpack(const uint8_t* from) {
-    return {from[0], get_long(from + 1), get_long(from + 5), static_cast<int32_t>(get_long(from + 9)),
-            static_cast<int32_t>(get_long(from + 13))};
+    return {from[0], get_long(from + 1), get_long(from + 5),
+            static_cast<int32_t>(get_long(from + 9)), static_cast<int32_t>(get_long(from + 13))};
 }
 inline void pack(uint8_t* to, const Out& out) {
     put_long(to, static_cast<uint32_t>(out.value));

@@ -8,7 +8,7 @@
 
 namespace feed {
 
-constexpr uint8_t pass_in_size = 7; // time, 4 bytes; code, 2; whether it was taken, 1
+constexpr uint8_t pass_in_size = 7;  // time, 4 bytes; code, 2; whether it was taken, 1
 constexpr uint8_t pass_out_size = 8; // value, 4 bytes; health, truth, cause, output level
 
 inline void pack_in(uint8_t* out, zorilla::Instant now, zorilla::Sample sample) {

@@ -26,8 +26,7 @@ namespace {
 using namespace zorilla;
 
 rig::Rig example_rig(const std::string& name) {
-    rig::RigFile file =
-        rig::load_rig(fmt::format(ZORILLA_SOURCE "/examples/{0}/{0}.toml", name));
+    rig::RigFile file = rig::load_rig(fmt::format(ZORILLA_SOURCE "/examples/{0}/{0}.toml", name));
     if (!file.mistakes.empty())
         throw std::runtime_error(file.mistakes.front().text);
     return std::move(file.rig);
@@ -137,9 +136,10 @@ class Conversions {
             });
         for (const uint8_t which : {dew_point_, heat_index_, absolute_humidity_})
             many(which, [&](In& in) {
-                in.b = static_cast<int32_t>(one_of_signed({-40'000, 0, 26'667, 45'000, 60'000}, -41'000,
-                                                          61'000));
-                in.c = static_cast<int32_t>(one_of_signed({0, 1000, 13'000, 85'000, 100'000}, 0, 101'000));
+                in.b = static_cast<int32_t>(
+                    one_of_signed({-40'000, 0, 26'667, 45'000, 60'000}, -41'000, 61'000));
+                in.c = static_cast<int32_t>(
+                    one_of_signed({0, 1000, 13'000, 85'000, 100'000}, 0, 101'000));
             });
         for (const uint8_t which : {difference_, air_heat_})
             many(which, [&](In& in) {
@@ -195,7 +195,8 @@ class Conversions {
     void frame_pulses() {
         bench::Noise noise(4);
         for (int i = 0; i < 250; ++i) {
-            Frame sent = bench::FrameModel{}.frame(between(0, 1000) / 10.0, between(-400, 800) / 10.0);
+            Frame sent =
+                bench::FrameModel{}.frame(between(0, 1000) / 10.0, between(-400, 800) / 10.0);
             auto pulses = bench::FrameModel::pulses(sent, between(75, 125) / 100.0, 2, noise);
             if (i % 3 == 0)
                 pulses[random() % pulses.size()] = static_cast<uint16_t>(random() % 200);

@@ -25,8 +25,8 @@ struct Fed {
 /// converter, then random steps across the wrap of the clock, with missing samples and faults among
 /// them.
 Fed heat_lamp_passes();
-/// For every conversion (see bank.hpp): its whole raw range, or at least 20,000 inputs with the ends
-/// among them.
+/// For every conversion (see bank.hpp): its whole raw range, or at least 20,000 inputs with the
+/// ends among them.
 Fed conversions();
 
 Bytes run_on_desk(const Fed& fed);

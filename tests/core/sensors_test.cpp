@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
-// Sensors as a device uses them: tables from the compiler, memory of time, and what a frame, an echo
-// or an edge means. How close conversions are to their formulas is tried in desk/round_trip_test.cpp
-// and printed by ./dev accuracy.
+// Sensors as a device uses them: tables from the compiler, memory of time, and what a frame, an
+// echo or an edge means. How close conversions are to their formulas is tried in
+// desk/round_trip_test.cpp and printed by ./dev accuracy.
 #include "tests/chips/bank.hpp"
 
 #include <gtest/gtest.h>
@@ -17,8 +17,10 @@ using namespace zorilla;
 TEST(Logarithm, is_that_of_the_host_within_its_stated_error) {
     std::mt19937 random(5);
     for (int i = 0; i < 200'000; ++i) {
-        const auto x = i < 100'000 ? static_cast<uint32_t>(i + 1) : static_cast<uint32_t>(random() | 1);
-        ASSERT_NEAR(static_cast<double>(detail::natural_log(x)) / 1073741824.0, std::log(x), 2e-8) << x;
+        const auto x =
+            i < 100'000 ? static_cast<uint32_t>(i + 1) : static_cast<uint32_t>(random() | 1);
+        ASSERT_NEAR(static_cast<double>(detail::natural_log(x)) / 1073741824.0, std::log(x), 2e-8)
+            << x;
         ASSERT_NEAR(detail::log2_of(x / 2 + 1) / 2048.0, std::log2(x / 2 + 1), 1 / 2048.0) << x;
     }
 }
@@ -32,8 +34,7 @@ TEST(Powers, are_those_of_the_host_within_their_stated_errors) {
         const auto top = static_cast<uint32_t>(random() >> random() % 31) | 1;
         const auto bottom = static_cast<uint32_t>(random() >> random() % 31) | 1;
         const auto times = static_cast<uint16_t>(1 + random() % 65'535);
-        const double expected =
-            std::min(static_cast<double>(top) / bottom * times, 2147483647.0);
+        const double expected = std::min(static_cast<double>(top) / bottom * times, 2147483647.0);
         const detail::Leading leading = detail::Leading::of(top);
         ASSERT_NEAR(detail::divided(leading.mantissa, leading.exponent, bottom, times), expected,
                     0.51 + expected / 2048)
@@ -86,8 +87,8 @@ TEST(Specs, know_what_cannot_be_right) {
     EXPECT_FALSE(SteinhartHartModel::through(point(0_degC, 30_kohm), point(0_degC, 30_kohm),
                                              point(60_degC, 3_kohm))
                      .is_possible());
-    EXPECT_FALSE((gas_sensor(gas_point(10_ppm, 1_times), gas_point(20_ppm, 2_times))
-                      .points_are_possible()))
+    EXPECT_FALSE(
+        (gas_sensor(gas_point(10_ppm, 1_times), gas_point(20_ppm, 2_times)).points_are_possible()))
         << "a curve that rises";
     EXPECT_FALSE(percent_between(500, 505).is_possible());
     EXPECT_FALSE(ranger(20_mm, 4_m).silent_from(20_ms).is_possible()) << "4 m take 26 ms";
@@ -191,8 +192,8 @@ TEST(DigitalInput, is_known_once_its_level_has_held) {
         uint32_t at;
         LevelSample sample;
         Truth truth;
-    } steps[] = {{0, high, Truth::unknown}, {20, high, Truth::no},  {30, low, Truth::no},
-                 {35, high, Truth::no},     {40, low, Truth::no},   {59, low, Truth::no},
+    } steps[] = {{0, high, Truth::unknown}, {20, high, Truth::no},    {30, low, Truth::no},
+                 {35, high, Truth::no},     {40, low, Truth::no},     {59, low, Truth::no},
                  {60, low, Truth::yes},     {70, {}, Truth::unknown}, {80, low, Truth::unknown},
                  {100, low, Truth::yes}};
     for (const auto& step : steps)
@@ -249,7 +250,8 @@ TEST(CleanAir, finds_the_zero_and_refuses_what_drifts) {
         CleanAir<bank::nose> step(30_s);
         for (uint32_t ms = 0; ms <= 31'000; ms += 100) {
             const double ohms = from + (to - from) * ms / 31'000;
-            step.add(Instant(ms), Sample(static_cast<uint16_t>(1024 * 10'000 / (10'000 + ohms) + 0.5)));
+            step.add(Instant(ms),
+                     Sample(static_cast<uint16_t>(1024 * 10'000 / (10'000 + ohms) + 0.5)));
         }
         return step;
     };
@@ -299,8 +301,10 @@ TEST(Median, no_single_spike_moves_it) {
     std::mt19937 random(3);
     for (int i = 0; i < 1000; ++i) {
         const bool spike = i % 5 == 4; // at most two of any five
-        const int32_t value = spike ? static_cast<int32_t>(random()) : 20'000 + static_cast<int32_t>(random() % 100);
-        const int32_t out = median.pass(at(Temperature::from_thousandths(value))).value_or({}).thousandths();
+        const int32_t value =
+            spike ? static_cast<int32_t>(random()) : 20'000 + static_cast<int32_t>(random() % 100);
+        const int32_t out =
+            median.pass(at(Temperature::from_thousandths(value))).value_or({}).thousandths();
         ASSERT_TRUE(out >= 20'000 && out < 20'100) << i;
     }
 }
@@ -314,7 +318,8 @@ TEST(Smoothing, goes_63_percent_of_a_step_in_its_time_however_readings_come) {
             ms += 1 + static_cast<uint32_t>(random() % longest);
             const double out =
                 smooth.pass(Instant(0xffff'f000 + ms), at(100_degC)).value_or({}).thousandths();
-            ASSERT_NEAR(out, 100'000 * -std::expm1(-(ms / 10'000.0)), 60) << ms << " by " << longest;
+            ASSERT_NEAR(out, 100'000 * -std::expm1(-(ms / 10'000.0)), 60)
+                << ms << " by " << longest;
         }
     }
 }

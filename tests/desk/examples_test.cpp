@@ -11,36 +11,46 @@ TEST(Examples, each_does_what_its_first_lines_say) {
         const char* name;
         std::vector<const char*> lines;
     } examples[] = {
-        {"proofing_box", {"dough 25.841 degC, mat on\n", "dough 28.235 degC, mat off\n",
-                          "dough open circuit, mat off\n"}},
-        {"aquarium_light", {" 61 s: room 111.066 lx, lamp no, water 39.063 lx\n",
-                            "240 s: room 6.958 lx, lamp yes, water 625.000 lx\n"}},
-        {"rain_barrel", {"to the water 403.338 mm, nearly full no\n",
-                         "to the water 144.530 mm, nearly full yes\n",
-                         "to the water too near, nearly full unknown\n", "to the water no echo"}},
-        {"dew_heater", {"dew point 2.944 degC, lens above it 5.672 K, heat no\n",
-                        "dew point -12.718 degC, lens above it -1.891 K, heat yes\n",
-                        "dew point missing, lens above it missing, heat unknown\n"}},
-        {"cheese_cellar", {"air 12.500 degC, humidity 82.235 %RH, water 9.023 g/m3, heat carried out "
-                           "177.438 W\n",
-                           "humidity short circuit, water short circuit"}},
-        {"fume_hood", {"not steady yet", "R0 29.918 kohm\n", "  0 s: fumes warming up, fan unknown\n",
-                       "400 s: fumes 36.572 ppm, fan yes\n", "1000 s: fumes 5.788 ppm, fan no\n"}},
-        {"worm_bin", {"moisture 78.052 %, dry no\n", "moisture 29.271 %, dry yes\n",
-                      "moisture open circuit, dry unknown\n", "powered for 9 of 401 passes\n"}},
-        {"bilge_pump", {"a splash    pump off\n", "wet         pump on\n", "in between  pump on\n",
-                        "still open  pump off\n", "shut again  pump on\n"}},
-        {"wind_gauge", {" 4.9 s: now 75.002 rpm, over 5 s missing\n",
-                        "19.9 s: now 600.016 rpm, over 5 s 600.000 rpm\n",
-                        "29.9 s: now 0.000 rpm, over 5 s 0.000 rpm\n"}},
-        {"feed_silo", {"feed 288.800 mm, going -5.400 mm/min\n", "feed open circuit, going open circuit\n"}},
+        {"proofing_box",
+         {"dough 25.841 degC, mat on\n", "dough 28.235 degC, mat off\n",
+          "dough open circuit, mat off\n"}},
+        {"aquarium_light",
+         {" 61 s: room 111.066 lx, lamp no, water 39.063 lx\n",
+          "240 s: room 6.958 lx, lamp yes, water 625.000 lx\n"}},
+        {"rain_barrel",
+         {"to the water 403.338 mm, nearly full no\n", "to the water 144.530 mm, nearly full yes\n",
+          "to the water too near, nearly full unknown\n", "to the water no echo"}},
+        {"dew_heater",
+         {"dew point 2.944 degC, lens above it 5.672 K, heat no\n",
+          "dew point -12.718 degC, lens above it -1.891 K, heat yes\n",
+          "dew point missing, lens above it missing, heat unknown\n"}},
+        {"cheese_cellar",
+         {"air 12.500 degC, humidity 82.235 %RH, water 9.023 g/m3, heat carried out "
+          "177.440 W\n",
+          "humidity short circuit, water short circuit"}},
+        {"fume_hood",
+         {"not steady yet", "R0 29.918 kohm\n", "  0 s: fumes warming up, fan unknown\n",
+          "400 s: fumes 36.572 ppm, fan yes\n", "1000 s: fumes 5.788 ppm, fan no\n"}},
+        {"worm_bin",
+         {"moisture 78.052 %, dry no\n", "moisture 29.271 %, dry yes\n",
+          "moisture open circuit, dry unknown\n", "powered for 9 of 401 passes\n"}},
+        {"bilge_pump",
+         {"a splash    pump off\n", "wet         pump on\n", "in between  pump on\n",
+          "still open  pump off\n", "shut again  pump on\n"}},
+        {"wind_gauge",
+         {" 4.9 s: now 75.002 rpm, over 5 s missing\n",
+          "19.9 s: now 600.016 rpm, over 5 s 600.000 rpm\n",
+          "29.9 s: now 0.000 rpm, over 5 s 0.000 rpm\n"}},
+        {"feed_silo",
+         {"feed 288.800 mm, going -5.400 mm/min\n", "feed open circuit, going open circuit\n"}},
     };
     for (const auto& example : examples) {
         const desk::Outcome run =
             desk::shell(fmt::format("{}/examples/{}", ZORILLA_BINARY, example.name));
         EXPECT_EQ(run.status, 0) << example.name;
         for (const char* line : example.lines)
-            EXPECT_TRUE(desk::has(run.out, line)) << example.name << ": " << line << "\n" << run.out;
+            EXPECT_TRUE(desk::has(run.out, line)) << example.name << ": " << line << "\n"
+                                                  << run.out;
     }
 }
 

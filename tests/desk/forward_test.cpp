@@ -150,7 +150,9 @@ TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
         };
         double absolute = 0.05;
         switch (random.whole(0, 2)) {
-        case 0: keys += fmt::format("nominal = \"{} ohm\"\nbeta = \"{} K\"\n", nominal, beta); break;
+        case 0:
+            keys += fmt::format("nominal = \"{} ohm\"\nbeta = \"{} K\"\n", nominal, beta);
+            break;
         case 1: {
             std::vector<std::pair<double, double>> lines;
             for (double t = low - 5; t <= high + 6; t += 10)
@@ -180,8 +182,8 @@ TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
 
 TEST(RoundTrip, linear_chips) {
     try_parts("linear chip", 23, [](Random& random) {
-        const int slope = random.whole(0, 1) == 0 ? random.whole(1000, 30'000)
-                                                  : -random.whole(1000, 30'000);
+        const int slope =
+            random.whole(0, 1) == 0 ? random.whole(1000, 30'000) : -random.whole(1000, 30'000);
         const int at_zero = random.whole(-500, 3000), reference = random.whole(1000, 5000);
         const double low = random.whole(-40, 50), high = low + random.whole(10, 100);
         return AnyPart{
@@ -190,7 +192,10 @@ TEST(RoundTrip, linear_chips) {
                         slope / 1000.0, at_zero, reference, range_keys(low, high, "degC")),
             bench::linear_chip_model(slope / 1e6, at_zero / 1000.0, reference / 1000.0,
                                      random.whole(8, 16)),
-            low, high, 0.01, 0};
+            low,
+            high,
+            0.01,
+            0};
     });
 }
 
@@ -204,7 +209,11 @@ TEST(RoundTrip, photoresistors_and_phototransistors) {
                                    "\"10 lx\"\ngamma = {}\n",
                                    ohms, gamma) +
                            divider_keys(divider) + range_keys(low, high, "lx"),
-                       divider.model(exact, random.whole(10, 16)), low, high, 0, 0.01};
+                       divider.model(exact, random.whole(10, 16)),
+                       low,
+                       high,
+                       0,
+                       0.01};
     });
     try_parts("phototransistor", 37, [](Random& random) {
         const int sensitivity = random.whole(50, 5000), load = random.whole(1000, 100'000);
@@ -219,18 +228,26 @@ TEST(RoundTrip, photoresistors_and_phototransistors) {
                         range_keys(low, high, "lx")),
             bench::phototransistor_model(sensitivity * 1e-9, load, to_ground, reference / 1000.0,
                                          random.whole(9, 16)),
-            low, high, 0.001, 0.001};
+            low,
+            high,
+            0.001,
+            0.001};
     });
 }
 
 TEST(RoundTrip, percent_and_measured_points) {
     try_parts("percent", 41, [](Random& random) {
         const int bits = random.whole(10, 14), full = 1 << bits;
-        const int a = random.whole(full / 50, full * 9 / 10), b = random.whole(full / 50, full * 9 / 10);
+        const int a = random.whole(full / 50, full * 9 / 10),
+                  b = random.whole(full / 50, full * 9 / 10);
         if (std::abs(a - b) < full / 8)
             return AnyPart{"", {}, 0, 0, 0, 0};
         return AnyPart{fmt::format("part = \"percent\"\ncode_at_0 = {}\ncode_at_100 = {}\n", a, b),
-                       bench::points_model({{a, 0}, {b, 100}}, bits), 0, 100, 0.01, 0};
+                       bench::points_model({{a, 0}, {b, 100}}, bits),
+                       0,
+                       100,
+                       0.01,
+                       0};
     });
     try_parts("value table", 43, [](Random& random) {
         const int bits = random.whole(10, 14), full = 1 << bits;
@@ -245,8 +262,12 @@ TEST(RoundTrip, percent_and_measured_points) {
             value += random.whole(5, 400) * (rises ? 1 : -1);
         }
         const double first = points.front().second, last = points.back().second;
-        return AnyPart{keys + "]\n", bench::points_model(points, bits), std::min(first, last),
-                       std::max(first, last), 0.015, 0};
+        return AnyPart{keys + "]\n",
+                       bench::points_model(points, bits),
+                       std::min(first, last),
+                       std::max(first, last),
+                       0.015,
+                       0};
     });
 }
 
@@ -256,13 +277,14 @@ TEST(RoundTrip, humidity_chips_at_any_temperature) {
     for (int i = 0; i < 200; ++i) {
         const int slope = random.whole(20, 38), at_zero = random.whole(400, 900);
         const double loss = random.whole(-300, 300) / 1000.0, celsius = random.whole(-20, 60);
-        const auto model = bench::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100, 5,
-                                                      12, celsius);
-        Alone sensor(fmt::format("part = \"humidity_chip\"\nslope = \"{} mV/%RH\"\nat_zero = \"{} mV\"\n"
-                                 "reference = \"5 V\"\nloses = \"{} %/K\"\ntemperature = \"{} degC\"\n"
-                                 "range = [\"-2 %RH\", \"100 %RH\"]\n",
-                                 slope, at_zero, loss, celsius),
-                     12);
+        const auto model = bench::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100,
+                                                      5, 12, celsius);
+        Alone sensor(
+            fmt::format("part = \"humidity_chip\"\nslope = \"{} mV/%RH\"\nat_zero = \"{} mV\"\n"
+                        "reference = \"5 V\"\nloses = \"{} %/K\"\ntemperature = \"{} degC\"\n"
+                        "range = [\"-2 %RH\", \"100 %RH\"]\n",
+                        slope, at_zero, loss, celsius),
+            12);
         ASSERT_TRUE(sensor.usable()) << sensor.problems();
         for (int k = 0; k < 20; ++k) {
             const double percent = random.between(0, 90);
@@ -286,10 +308,11 @@ TEST(RoundTrip, gas_sensors_of_any_curve) {
         const auto ohms = bench::gas_ohms(zero, {low, a}, {high, b});
         const DividerModel divider{std::round(zero * std::sqrt(a * b)), false};
         const auto model = divider.model(ohms, 16);
-        Alone sensor(fmt::format("part = \"gas_sensor\"\npoints = [[\"{} ppm\", {}], [\"{} ppm\", {}]]\n"
-                                 "pull_down = \"{} ohm\"\nzero = \"{} ohm\"\nwarm_up = \"0 s\"\n",
-                                 low, a, high, b, divider.pull, zero),
-                     16);
+        Alone sensor(
+            fmt::format("part = \"gas_sensor\"\npoints = [[\"{} ppm\", {}], [\"{} ppm\", {}]]\n"
+                        "pull_down = \"{} ohm\"\nzero = \"{} ohm\"\nwarm_up = \"0 s\"\n",
+                        low, a, high, b, divider.pull, zero),
+            16);
         if (!sensor.usable())
             continue;
         for (int k = 0; k < 30; ++k, ++values) {
@@ -329,11 +352,12 @@ TEST(RoundTrip, frames_are_exact_in_both_codings_from_bits_and_from_pulses) {
         const bench::FrameModel model{coding};
         for (uint32_t i = 0; i < 5000; ++i) {
             const int percent = random.whole(1, 1000), celsius = random.whole(-400, 800);
-            const auto reading = sensor.read(model.at(percent / 10.0, celsius / 10.0, noise), i * 2000);
+            const auto reading =
+                sensor.read(model.at(percent / 10.0, celsius / 10.0, noise), i * 2000);
             ASSERT_EQ(reading.value_or({}).thousandths(), percent * 100);
             ASSERT_EQ(sensor.second().value_or({}).thousandths(), celsius * 100);
-            const auto pulses = bench::FrameModel::pulses(model.frame(percent / 10.0, celsius / 10.0),
-                                                          random.between(0.8, 1.2), 2, noise);
+            const auto pulses = bench::FrameModel::pulses(
+                model.frame(percent / 10.0, celsius / 10.0), random.between(0.8, 1.2), 2, noise);
             const FrameSample decoded =
                 decode_pulses(pulses.data(), static_cast<uint16_t>(pulses.size()), Level::low);
             ASSERT_TRUE(decoded.has_frame()) << "with a clock up to 20 % off";
@@ -349,8 +373,8 @@ TEST(RoundTrip, rates_by_window_and_by_period) {
         const int edges = random.whole(1, 20);
         const double rpm = random.whole(60, 6000);
         bench::PulseModel model(edges);
-        Alone by_window(fmt::format("part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 s\"\n",
-                                    edges));
+        Alone by_window(fmt::format(
+            "part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 s\"\n", edges));
         rig::AnyReading reading;
         for (uint32_t ms = 0; ms <= 5000; ms += 50) {
             reading = by_window.read(model.edges(), ms);
@@ -383,7 +407,8 @@ const char* name_of(Fault fault) {
     return names[static_cast<int>(fault)];
 }
 
-/// Runs each sensor healthily first, then with a fault, and hands back what it says within `passes`.
+/// Runs each sensor healthily first, then with a fault, and hands back what it says within
+/// `passes`.
 class FaultBench {
   public:
     FaultBench() {
@@ -393,33 +418,39 @@ class FaultBench {
                  "kohm\"\nrange = [\"-30 degC\", \"80 degC\"]\n",
                  up.model(bench::beta_ohms(10'000, 3950), 10), 20);
         analogue("linear_chip",
-                 "part = \"linear_chip\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\nreference = \"5 V\"\n",
+                 "part = \"linear_chip\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\nreference = "
+                 "\"5 V\"\n",
                  bench::linear_chip_model(0.01, 0.5, 5, 10), 20);
-        analogue("photoresistor",
-                 "part = \"photoresistor\"\nresistance = \"10 kohm\"\nat_light = \"10 lx\"\ngamma = "
-                 "0.7\npull_down = \"10 kohm\"\n",
-                 down.model(bench::photoresistor_ohms(10'000, 10, 0.7), 10), 200);
+        analogue(
+            "photoresistor",
+            "part = \"photoresistor\"\nresistance = \"10 kohm\"\nat_light = \"10 lx\"\ngamma = "
+            "0.7\npull_down = \"10 kohm\"\n",
+            down.model(bench::photoresistor_ohms(10'000, 10, 0.7), 10), 200);
         analogue("phototransistor",
                  "part = \"phototransistor\"\nsensitivity = \"500 nA/lx\"\nload_to_ground = \"10 "
                  "kohm\"\nreference = \"5 V\"\n",
                  bench::phototransistor_model(500e-9, 10'000, true, 5, 10), 200);
         analogue("percent", "part = \"percent\"\ncode_at_0 = 60\ncode_at_100 = 910\n",
                  bench::points_model({{60, 0}, {910, 100}}, 10), 40);
-        analogue("humidity_chip",
-                 "part = \"humidity_chip\"\nslope = \"31 mV/%RH\"\nat_zero = \"800 mV\"\nreference = "
-                 "\"5 V\"\ntemperature = \"20 degC\"\n",
-                 bench::humidity_chip_model(0.031, 0.8, 0, 5, 10, 20), 60);
-        analogue("gas_sensor",
-                 "part = \"gas_sensor\"\npoints = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\npull_down = "
-                 "\"10 kohm\"\nzero = \"30 kohm\"\nwarm_up = \"0 s\"\n",
-                 down.model(bench::gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 50);
-        analogue("value_table", "part = \"value_table\"\npoints = [[112, \"0 cm\"], [900, \"35 cm\"]]\n",
+        analogue(
+            "humidity_chip",
+            "part = \"humidity_chip\"\nslope = \"31 mV/%RH\"\nat_zero = \"800 mV\"\nreference = "
+            "\"5 V\"\ntemperature = \"20 degC\"\n",
+            bench::humidity_chip_model(0.031, 0.8, 0, 5, 10, 20), 60);
+        analogue(
+            "gas_sensor",
+            "part = \"gas_sensor\"\npoints = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\npull_down = "
+            "\"10 kohm\"\nzero = \"30 kohm\"\nwarm_up = \"0 s\"\n",
+            down.model(bench::gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 50);
+        analogue("value_table",
+                 "part = \"value_table\"\npoints = [[112, \"0 cm\"], [900, \"35 cm\"]]\n",
                  bench::points_model({{112, 0}, {900, 350}}, 10), 100);
         analogue("moisture_probe",
                  "part = \"moisture_probe\"\npower_pin = \"C\"\ndry = 620\nwet = 210\nevery = \"1 "
                  "s\"\nsettle = \"0 s\"\n",
                  bench::points_model({{620, 0}, {210, 100}}, 10), 40);
-        add("ranger", "part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n",
+        add("ranger",
+            "part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n",
             [](Fault fault, bench::Noise& noise, Raw before) {
                 return fault == Fault::stuck ? before
                                              : bench::EchoModel{1}.at(800, 20, noise, fault);
@@ -432,10 +463,13 @@ class FaultBench {
             });
         auto fan = std::make_shared<bench::PulseModel>(2);
         add("pulse_counter",
-            "part = \"pulse_counter\"\nedges_per_turn = 2\nwindow = \"2 s\"\nfastest = \"2000 rpm\"\n",
+            "part = \"pulse_counter\"\nedges_per_turn = 2\nwindow = \"2 s\"\nfastest = \"2000 "
+            "rpm\"\n",
             [fan](Fault fault, bench::Noise&, Raw before) {
                 fan->turn(1200, 2, fault);
-                return fault == Fault::dropped ? Raw() : fault == Fault::stuck ? before : fan->edges();
+                return fault == Fault::dropped ? Raw()
+                       : fault == Fault::stuck ? before
+                                               : fan->edges();
             });
     }
 
@@ -451,8 +485,8 @@ class FaultBench {
             alone.read(raw, now);
         }
         EXPECT_TRUE(alone.read(raw = entry.raw(Fault::none, noise, raw), now).ok()) << sensor;
-        // At once, but for a stuck value, which needs its time, and a probe's converter that delivers
-        // nothing for a second.
+        // At once, but for a stuck value, which needs its time, and a probe's converter that
+        // delivers nothing for a second.
         rig::AnyReading reading;
         for (int i = 0; i < (fault == Fault::stuck ? 35 : fault == Fault::dropped ? 2 : 1); ++i)
             reading = alone.read(raw = entry.raw(fault, noise, raw), now += 2000);
@@ -474,7 +508,8 @@ class FaultBench {
     void add(const std::string& name, const std::string& keys, MakeRaw raw) {
         entries_[name] = {keys, std::move(raw)};
     }
-    void analogue(const std::string& name, const std::string& keys, AnalogueModel model, double value) {
+    void analogue(const std::string& name, const std::string& keys, AnalogueModel model,
+                  double value) {
         model.noise = 1;
         add(name, keys, [model, value](Fault fault, bench::Noise& noise, Raw before) {
             return model.at(value, noise, fault, before);
@@ -489,28 +524,53 @@ TEST(Faults, each_is_told_by_its_own_health_within_one_reading) {
     using H = Health;
     // ok stands where a fault cannot be told in principle; docs/sensors.md says which and why.
     const std::map<std::string, std::map<F, H>> expected = {
-        {"thermistor", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                        {F::swapped, H::open_circuit}}},
-        {"linear_chip", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                         {F::swapped, H::open_circuit}}},
-        {"photoresistor", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                           {F::swapped, H::short_circuit}}},
-        {"phototransistor", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                             {F::swapped, H::short_circuit}}},
-        {"percent", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                     {F::swapped, H::open_circuit}}},
-        {"humidity_chip", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                           {F::swapped, H::open_circuit}}},
-        {"gas_sensor", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                        {F::swapped, H::short_circuit}}},
-        {"value_table", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                         {F::swapped, H::open_circuit}}},
-        {"moisture_probe", {{F::open, H::open_circuit}, {F::shorted, H::short_circuit},
-                            {F::swapped, H::open_circuit}}},
-        {"ranger", {{F::open, H::no_echo}, {F::shorted, H::no_echo}, {F::swapped, H::no_echo},
-                    {F::ringing, H::too_near}}},
-        {"humidity_frame", {{F::open, H::missing}, {F::shorted, H::missing}, {F::swapped, H::missing},
-                            {F::dropped, H::missing}, {F::flipped, H::bad_frame}}},
+        {"thermistor",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"linear_chip",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"photoresistor",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::short_circuit}}},
+        {"phototransistor",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::short_circuit}}},
+        {"percent",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"humidity_chip",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"gas_sensor",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::short_circuit}}},
+        {"value_table",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"moisture_probe",
+         {{F::open, H::open_circuit},
+          {F::shorted, H::short_circuit},
+          {F::swapped, H::open_circuit}}},
+        {"ranger",
+         {{F::open, H::no_echo},
+          {F::shorted, H::no_echo},
+          {F::swapped, H::no_echo},
+          {F::ringing, H::too_near}}},
+        {"humidity_frame",
+         {{F::open, H::missing},
+          {F::shorted, H::missing},
+          {F::swapped, H::missing},
+          {F::dropped, H::missing},
+          {F::flipped, H::bad_frame}}},
         {"pulse_counter", {{F::open, H::ok}, {F::shorted, H::ok}, {F::ringing, H::out_of_range}}},
     };
     std::string matrix = fmt::format("{:<16}", "");

@@ -134,19 +134,23 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
 
 /// A sensor's table, then a decision about it; `{}` stands for the sensor's keys.
 std::string sensor(const std::string& keys, const std::string& more = "") {
-    return "[sense.air]\npart = \"humidity_frame\"\npin = \"PD2\"\ncoding = \"tenths\"\n[sense.it]\n" +
+    return "[sense.air]\npart = \"humidity_frame\"\npin = \"PD2\"\ncoding = "
+           "\"tenths\"\n[sense.it]\n" +
            keys + more;
 }
 
 TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
-    const std::string chip = "part = \"linear_chip\"\npin = \"ADC1\"\nslope = \"5 mV/degF\"\nat_zero = "
-                             "\"0.41 V\"\n";
+    const std::string chip =
+        "part = \"linear_chip\"\npin = \"ADC1\"\nslope = \"5 mV/degF\"\nat_zero = "
+        "\"0.41 V\"\n";
     const std::string light = "part = \"photoresistor\"\npin = \"ADC1\"\nresistance = \"10 kohm\"\n"
                               "at_light = \"10 lx\"\npull_down = \"10 kohm\"\n";
     const std::string frame = "part = \"humidity_frame\"\npin = \"PD3\"\n";
-    const std::string eye = "part = \"ranger\"\npin = \"PD3\"\nping_pin = \"PD4\"\nblind = \"2 cm\"\n";
-    const std::string gas = "part = \"gas_sensor\"\npin = \"ADC1\"\npull_down = \"10 kohm\"\nzero = \"30 "
-                            "kohm\"\n";
+    const std::string eye =
+        "part = \"ranger\"\npin = \"PD3\"\nping_pin = \"PD4\"\nblind = \"2 cm\"\n";
+    const std::string gas =
+        "part = \"gas_sensor\"\npin = \"ADC1\"\npull_down = \"10 kohm\"\nzero = \"30 "
+        "kohm\"\n";
     const std::string curve = "points = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\n";
     const std::string pulses = "part = \"pulse_counter\"\npin = \"PD3\"\nedges_per_turn = 2\n";
     const std::string damp = "[decide.damp]\nof = \"air.humidity\"\nabove = \"70 %RH\"\n";
@@ -157,22 +161,27 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
         {sensor(chip + "reference = \"5 V\"\n"), ""},
         {sensor(chip), "[sense.it] needs \"reference\""},
         {sensor(chip + "reference = \"50 V\"\n"), "\"reference\" must lie between 0.5 and 10 V"},
-        {sensor(chip + "reference = \"5 kohm\"\n"), "is a resistance, but here a voltage is needed"},
+        {sensor(chip + "reference = \"5 kohm\"\n"),
+         "is a resistance, but here a voltage is needed"},
         {sensor(chip + "reference = \"1.1 V\"\n"), "broken or shorted wire"},
         {sensor(chip + "reference = \"10 V\"\nrange = [\"0.1 degC\", \"10.1 degC\"]\n"),
          "fewer than 10 codes of the converter"},
-        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\ntable = [[\"0 degC\", \"30 "
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\ntable = [[\"0 "
+                "degC\", \"30 "
                 "kohm\"], [\"25 degC\", \"31 kohm\"], [\"50 degC\", \"4 kohm\"]]\n"),
          "its resistance one way"},
-        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nsteinhart_hart = [1, 2, 3]\n"),
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nsteinhart_hart = "
+                "[1, 2, 3]\n"),
          "\"steinhart_hart\" must lie"},
-        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nbeta = \"3950 K\"\npoints = "
+        {sensor("part = \"thermistor\"\npin = \"ADC1\"\npull_up = \"10 kohm\"\nbeta = \"3950 "
+                "K\"\npoints = "
                 "[]\n"),
          "described twice"},
         {sensor(light + "gamma = 0.7\n"), ""},
         {sensor(light + "gamma = \"0.7\"\n"), "must be a plain number without a unit"},
         {sensor(light + "gamma = 7\n"), "between 0.3 and 1.5"},
-        {sensor(frame + "coding = \"tenths\"\nevery = \"1 s\"\n"), "\"every\" must lie between 2 s and 1 h"},
+        {sensor(frame + "coding = \"tenths\"\nevery = \"1 s\"\n"),
+         "\"every\" must lie between 2 s and 1 h"},
         {sensor(frame + "coding = \"whole\"\nevery = \"1 s\"\n"), ""},
         {sensor(frame + "coding = \"wole\"\n"), "write \"whole\" or \"tenths\""},
         {sensor(eye + "far = \"4 m\"\ntemperature = \"air.temperature\"\n"), ""},
@@ -187,26 +196,30 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
         {sensor(gas + curve), ""},
         {sensor(gas + "points = [[\"10 ppm\", 2.6]]\n"), "\"points\" must be a list of 2"},
         {sensor(gas + "points = [[\"10 ppm\", 0.7], [\"200 ppm\", 2.6]]\n"), "on a falling curve"},
-        {sensor(gas + curve + "[sense.it.climate]\ntemperature = \"air.temperature\"\nhumidity = "
-                              "\"air.humidity\"\ntemperatures = [\"0 degC\", \"20 degC\"]\nhumidities = "
-                              "[\"30 %RH\", \"80 %RH\"]\nfactors = [[1.2, 1.1], [1.0]]\n"),
+        {sensor(gas + curve +
+                "[sense.it.climate]\ntemperature = \"air.temperature\"\nhumidity = "
+                "\"air.humidity\"\ntemperatures = [\"0 degC\", \"20 degC\"]\nhumidities = "
+                "[\"30 %RH\", \"80 %RH\"]\nfactors = [[1.2, 1.1], [1.0]]\n"),
          "a row for each of the 2 temperatures"},
         {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 600\ncode_at_100 = 603\n"),
          "at least 10 codes from"},
         {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 1023\ncode_at_100 = 300\n"),
          "or write wire_check = \"off\""},
-        {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 1023\ncode_at_100 = 300\nwire_check = "
+        {sensor("part = \"percent\"\npin = \"ADC1\"\ncode_at_0 = 1023\ncode_at_100 = "
+                "300\nwire_check = "
                 "\"off\"\n"),
          ""},
         {sensor("part = \"moisture_probe\"\npin = \"ADC1\"\ndry = 620\nwet = 210\n"),
          "needs \"power_pin\""},
         {sensor("part = \"digital_input\"\npin = \"PD3\"\n"), "needs \"active\""},
-        {sensor("part = \"analogue_level\"\npin = \"ADC1\"\nlow = \"2.8 V\"\nhigh = \"1.2 V\"\nreference = "
+        {sensor("part = \"analogue_level\"\npin = \"ADC1\"\nlow = \"2.8 V\"\nhigh = \"1.2 "
+                "V\"\nreference = "
                 "\"5 V\"\n"),
          "\"high\" must lie above \"low\""},
         {sensor(pulses + "window = \"10 ms\"\n"), "between 100 ms and 60 s"},
         {sensor(pulses + "method = \"period\"\nwindow = \"1 s\"\n"), "drop it"},
-        {sensor("part = \"value_table\"\npin = \"ADC1\"\npoints = [[112, \"0 cm\"], [900, \"5 kg\"]]\n"),
+        {sensor("part = \"value_table\"\npin = \"ADC1\"\npoints = [[112, \"0 cm\"], [900, \"5 "
+                "kg\"]]\n"),
          "there is no unit \"kg\" for a length"},
         {sensor(light + "gamma = 0.7\nmedian = 4\n"), "an odd number from 3 to 15"},
         {sensor(light + "gamma = 0.7\nfastest_change = \"5 K/min\"\n"),
@@ -215,7 +228,8 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
         {sensor("part = \"termistor\"\npin = \"ADC1\"\n"), "\"termistor\" is not a possible value"},
         {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 %RH\"\n"), ""},
         {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 degC\"\n"),
-         "\"60 degC\" is a temperature, but here a relative humidity is needed; write for example \"70 "
+         "\"60 degC\" is a temperature, but here a relative humidity is needed; write for example "
+         "\"70 "
          "%RH\""},
         {sensor(frame + "coding = \"whole\"\n", damp + "release = \"-5 %RH\"\n"),
          "air.humidity cannot measure -5 %RH: its range goes from 0 %RH to 100 %RH"},
@@ -223,16 +237,18 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
                 "[decide.open]\nof = \"it\"\nabove = \"1 degC\"\nrelease = \"0 degC\"\n"),
          "it is yes or no already"},
         {sensor(frame + "coding = \"whole\"\n", "[derive.dew]\npart = \"dew_point\"\ntemperature = "
-                                                 "\"it.temperature\"\nhumidity = \"it.humidity\"\n"),
+                                                "\"it.temperature\"\nhumidity = \"it.humidity\"\n"),
          ""},
-        {sensor(frame + "coding = \"whole\"\n", "[derive.x]\npart = \"mean\"\nof = [\"it.temperature\", "
-                                                 "\"air.humidity\"]\n"),
-         "air.humidity is a relative humidity, but here a temperature is needed"},
         {sensor(frame + "coding = \"whole\"\n",
-                "[derive.x]\npart = \"difference\"\nof = [\"it.temperature\", \"air.temperature\"]\n"
-                "[derive.y]\npart = \"air_heat\"\nflow = \"80 m3/h\"\nwarmer = \"x\"\n"
-                "[derive.z]\npart = \"rate\"\nof = \"it.temperature\"\nwindow = \"5 min\"\n"
-                "[decide.rising]\nof = \"z\"\nabove = \"2 K/min\"\nrelease = \"1 K/min\"\n"),
+                "[derive.x]\npart = \"mean\"\nof = [\"it.temperature\", "
+                "\"air.humidity\"]\n"),
+         "air.humidity is a relative humidity, but here a temperature is needed"},
+        {sensor(
+             frame + "coding = \"whole\"\n",
+             "[derive.x]\npart = \"difference\"\nof = [\"it.temperature\", \"air.temperature\"]\n"
+             "[derive.y]\npart = \"air_heat\"\nflow = \"80 m3/h\"\nwarmer = \"x\"\n"
+             "[derive.z]\npart = \"rate\"\nof = \"it.temperature\"\nwindow = \"5 min\"\n"
+             "[decide.rising]\nof = \"z\"\nabove = \"2 K/min\"\nrelease = \"1 K/min\"\n"),
          ""},
     };
     for (const auto& c : cases) {
@@ -248,7 +264,8 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
 TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
     const rig::RigFile file = rig::parse_rig(
         "[board]\nchip = \"other\"\nadc_bits = 10\n"
-        "[sense.t]\npart = \"linear_chip\"\npin = \"A\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\n"
+        "[sense.t]\npart = \"linear_chip\"\npin = \"A\"\nslope = \"10 mV/K\"\nat_zero = \"500 "
+        "mV\"\n"
         "reference = \"5 V\"\nmedian = 5\nfastest_change = \"60 K/min\"\nsmooth = \"10 s\"\n"
         "stale_after = \"3 s\"\n"
         "[sense.hatch]\npart = \"digital_input\"\npin = \"B\"\nactive = \"low\"\n"
@@ -268,15 +285,16 @@ TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
     for (uint32_t i = 0; i < 2000; ++i) {
         const Instant now(i * 500);
         const Sample sample =
-            i % 50 > 40 ? Sample() : Sample(static_cast<uint16_t>(150 + i * 7919 % 13 + (i % 97 == 0) * 500));
+            i % 50 > 40 ? Sample()
+                        : Sample(static_cast<uint16_t>(150 + i * 7919 % 13 + (i % 97 == 0) * 500));
         const rig::Raw raws[] = {rig::Raw(sample), rig::Raw(i % 200 < 100 ? 0 : 1)};
         running.pass(now, raws);
         const auto raw = read_by_table<Temperature>(
             spec.wire_ends(), plan, [&](uint16_t k) { return entries[k]; }, sample);
-        const auto expected =
-            watch.pass(now, smooth.pass(now, gate.pass(now, median.pass(raw))));
+        const auto expected = watch.pass(now, smooth.pass(now, gate.pass(now, median.pass(raw))));
         ASSERT_EQ(running.readings()[0].health(), expected.health()) << i;
-        ASSERT_EQ(running.readings()[0].value_or({}).thousandths(), expected.value_or({}).thousandths());
+        ASSERT_EQ(running.readings()[0].value_or({}).thousandths(),
+                  expected.value_or({}).thousandths());
         healthy += expected.ok();
         // A level counts from the pass after it has changed.
         ASSERT_EQ(running.switchings()[0].value == on, i > 0 && (i - 1) % 200 >= 100) << i;

@@ -19,9 +19,9 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
             const AirReading air = decode_frame(coding, frame);
             if (air.humidity.ok() != air.temperature.ok() || (air.humidity.ok() && !sums_up))
                 std::abort();
-            if (air.humidity.ok() && (air.humidity.value_or({}) > 100_percent_RH ||
-                                      air.temperature.value_or({}) > 80_degC ||
-                                      air.temperature.value_or({}) < -40_degC))
+            if (air.humidity.ok() &&
+                (air.humidity.value_or({}) > 100_percent_RH ||
+                 air.temperature.value_or({}) > 80_degC || air.temperature.value_or({}) < -40_degC))
                 std::abort();
         }
         now = now + 2_s;

@@ -16,8 +16,8 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
             decode_pulses(widths.data(), static_cast<uint16_t>(widths.size()), first);
         if (!sample.has_frame())
             continue;
-        // The bits again from the list, by the difference that no clock can blur: the answer's low of
-        // 80 us comes first, and every bit's high is short or long.
+        // The bits again from the list, by the difference that no clock can blur: the answer's low
+        // of 80 us comes first, and every bit's high is short or long.
         size_t at = first == Level::low ? 0 : 1;
         while (widths[at] < 62 || widths[at] > 98)
             at += 2;

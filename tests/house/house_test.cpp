@@ -112,8 +112,8 @@ TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
         parser += desk::read_all(source / "rig" / (std::string(file) + ".cpp"));
     // Keys as the parser asks for them: keys.quantity("beta", ...) and the like.
     int keys = 0;
-    for (const char* asks : {"quantity(", "text(", "choice(", "on_off(", "find(", "require(", "whole(",
-                             "ratio(", "list(", "source(", "time("})
+    for (const char* asks : {"quantity(", "text(", "choice(", "on_off(", "find(", "require(",
+                             "whole(", "ratio(", "list(", "source(", "time("})
         for (const std::string& argument : between(parser, asks, ",")) {
             if (argument.empty() || argument[0] != '"')
                 continue;
@@ -128,6 +128,12 @@ TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
         for (const std::string& link : between(desk::read_all(source / page), "](", ")"))
             EXPECT_TRUE(has(link, "://") || fs::exists((source / page).parent_path() / link))
                 << page << " links " << link;
+}
+
+TEST(Docs, table_of_accuracy_is_what_the_program_prints) {
+    const desk::Outcome report = desk::shell(ZORILLA_BINARY "/tests/zorilla_accuracy");
+    EXPECT_EQ(report.status, 0) << report.out;
+    EXPECT_TRUE(has(desk::read_all(source / "docs/accuracy.md"), report.out)) << report.out;
 }
 
 TEST(Install, an_outside_project_builds_against_it_by_cmake_and_by_pkg_config) {

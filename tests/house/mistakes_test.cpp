@@ -59,7 +59,8 @@ TEST(Mistakes, do_not_compile_and_say_why) {
         {"constexpr auto c = linear_chip(1_mV_per_K, 500_mV).reference(5_V).range(0_degC, 20_degC);"
          "LinearChip<c> t;",
          "the range covers fewer than 10 codes"},
-        {"constexpr auto p = thermistor(point(0_degC, 30_kohm), point(25_degC, 30_kohm), point(50_degC, "
+        {"constexpr auto p = thermistor(point(0_degC, 30_kohm), point(25_degC, 30_kohm), "
+         "point(50_degC, "
          "4_kohm)).pull_up(10_kohm); Thermistor<p> t;",
          "no thermistor's"},
         {"constexpr auto p = thermistor_table(point(0_degC, 30_kohm), point(25_degC, 31_kohm), "
@@ -114,8 +115,8 @@ TEST(Mistakes, do_not_compile_and_say_why) {
                                                      << out.err;
             // The two compilers word a missing operator or conversion differently.
             const bool other_words =
-                (has(c.said, "no match") && (has(out.err, "invalid operands") ||
-                                             has(out.err, "no matching function"))) ||
+                (has(c.said, "no match") &&
+                 (has(out.err, "invalid operands") || has(out.err, "no matching function"))) ||
                 (has(c.said, "conver") && has(out.err, "cannot initialize"));
             EXPECT_TRUE(must_compile || has(out.err, c.said) || other_words) << c.text << "\n"
                                                                              << out.err;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
-// What the heat lamp and each conversion cost on the chip, beside hand-written twins, and whether the
-// chips agree with the desk. Everything is counted in the emulator or read from the linker's file.
-// Ends with 1 if a bound is not kept.
+// What the heat lamp and each conversion cost on the chip, beside hand-written twins, and whether
+// the chips agree with the desk. Everything is counted in the emulator or read from the linker's
+// file. Ends with 1 if a bound is not kept.
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/bank.hpp"
 #include "tests/chips/feed.hpp"
@@ -215,7 +215,8 @@ Cost cost_of(const std::string& firmware, const chips::Fed& fed, const chips::By
 }
 
 void print_conversions(const chips::Fed& all) {
-    fmt::print("Each conversion on the ATmega328P: cycles and flash, beside the formula in floating point\n\n"
+    fmt::print("Each conversion on the ATmega328P: cycles and flash, beside the formula in "
+               "floating point\n\n"
                "  {:<28}{:>8}{:>8}{:>8}   {:>8}{:>8}{:>8}   {:>6}\n",
                "", "mean", "worst", "flash", "float", "worst", "flash", "ratio");
     const chips::Fed nothing = inputs_of(all, bank::handing_over);
@@ -223,10 +224,9 @@ void print_conversions(const chips::Fed& all) {
     const std::string handing = std::to_string(int{bank::handing_over});
     const uint32_t none = chips::size_of(chips::firmware("only_" + handing)).flash;
     const uint32_t usual_none = chips::size_of(chips::firmware("usual_" + handing)).flash;
-    const auto over = static_cast<uint64_t>(
-        cost_of("only_" + handing, nothing, as_it_came).mean());
-    const auto usual_over = static_cast<uint64_t>(
-        cost_of("usual_" + handing, nothing, as_it_came).mean());
+    const auto over = static_cast<uint64_t>(cost_of("only_" + handing, nothing, as_it_came).mean());
+    const auto usual_over =
+        static_cast<uint64_t>(cost_of("usual_" + handing, nothing, as_it_came).mean());
     for (const Row& row : rows) {
         const chips::Fed fed = inputs_of(all, row.which);
         const chips::Bytes desk = chips::run_on_desk(fed);
@@ -254,8 +254,10 @@ void print_conversions(const chips::Fed& all) {
                    chips::size_of(chips::firmware(usual)).flash - usual_none,
                    mine.mean() / theirs.mean(), verdict);
     }
-    fmt::print("\n  Means over inputs that yield a value, without the {} (float: {}) cycles that a conversion takes "
-               "which only\n  hands its input over. Flash is what a conversion adds to such a firmware; what several "
+    fmt::print("\n  Means over inputs that yield a value, without the {} (float: {}) cycles that a "
+               "conversion takes "
+               "which only\n  hands its input over. Flash is what a conversion adds to such a "
+               "firmware; what several "
                "share is counted in each.\n\n",
                over, usual_over);
 }
@@ -304,8 +306,10 @@ int main() {
 
     const chips::Fed conversions = chips::conversions();
     print_conversions(conversions);
-    same_everywhere("The heat lamp, the same bit for bit: value, health, truth, cause and pin level; passes",
-                    chips::heat_lamp_passes());
-    same_everywhere("Every conversion, the same bit for bit: value and health; inputs", conversions);
+    same_everywhere(
+        "The heat lamp, the same bit for bit: value, health, truth, cause and pin level; passes",
+        chips::heat_lamp_passes());
+    same_everywhere("Every conversion, the same bit for bit: value and health; inputs",
+                    conversions);
     return all_kept ? 0 : 1;
 }

@@ -1,19 +1,50 @@
 // SPDX-License-Identifier: MIT
-// The conversions as they are usually written by hand: the formula, in floating point. Inputs come as
-// in bank_atmega328p.cpp, with temperature and humidity already in floating point; the marks on GPIOR2
-// are seen by the emulator only. With BANK_ONLY defined, only that conversion is compiled in.
+// The conversions as they are usually written by hand: the formula, in floating point. Inputs come
+// as in bank_atmega328p.cpp, with temperature and humidity already in floating point; the marks on
+// GPIOR2 are seen by the emulator only. With BANK_ONLY defined, only that conversion is compiled
+// in.
 #include <avr/io.h>
 #include <avr/sleep.h>
 #include <math.h>
 #include <stdint.h>
 
 enum { // as in bank.hpp
-    thermistor_beta, thermistor_points, thermistor_coefficients, thermistor_lines, linear_chip,
-    photoresistor, phototransistor, percent, humidity_chip, ranger, frame_tenths, frame_whole,
-    frame_pulse, gas, gas_in_climate, moisture, digital, analogue_level, rate_by_window,
-    rate_by_period, value_table, median, smoothing, oversampling, rate_gate, watch, dew_point,
-    heat_index, absolute_humidity, difference, rate_of_change, mean_of_four, air_heat, clean_air,
-    frame_reader, handing_over
+    thermistor_beta,
+    thermistor_points,
+    thermistor_coefficients,
+    thermistor_lines,
+    linear_chip,
+    photoresistor,
+    phototransistor,
+    percent,
+    humidity_chip,
+    ranger,
+    frame_tenths,
+    frame_whole,
+    frame_pulse,
+    gas,
+    gas_in_climate,
+    moisture,
+    digital,
+    analogue_level,
+    rate_by_window,
+    rate_by_period,
+    value_table,
+    median,
+    smoothing,
+    oversampling,
+    rate_gate,
+    watch,
+    dew_point,
+    heat_index,
+    absolute_humidity,
+    difference,
+    rate_of_change,
+    mean_of_four,
+    air_heat,
+    clean_air,
+    frame_reader,
+    handing_over
 };
 
 #ifdef BANK_ONLY
@@ -21,7 +52,9 @@ enum { // as in bank.hpp
 #else
 #define HAS(which) 1
 #endif
-#define ONE(which, result) if (HAS(which) && in->which_ == (which)) return (result)
+#define ONE(which, result)                                                                         \
+    if (HAS(which) && in->which_ == (which))                                                       \
+    return (result)
 
 struct input {
     uint8_t which_;
@@ -134,10 +167,10 @@ static uint32_t last_edges, last_time;
 static float __attribute__((noinline)) convert(const struct input* in) {
     uint16_t code = in->a;
     ONE(thermistor_beta, 1.0 / (1.0 / 298.15 + log(ratio(code)) / 3950.0) - 273.15);
-    ONE(thermistor_points, steinhart_hart(10000.0 / ratio(code), 1.130313e-03, 2.339804e-04, 8.788265e-08));
-    ONE(thermistor_coefficients,
-        steinhart_hart(10000.0 * code / (1024.0 * 3.3 / 5.0 - code), 1.129148e-3, 2.34125e-4,
-                       8.76741e-8));
+    ONE(thermistor_points,
+        steinhart_hart(10000.0 / ratio(code), 1.130313e-03, 2.339804e-04, 8.788265e-08));
+    ONE(thermistor_coefficients, steinhart_hart(10000.0 * code / (1024.0 * 3.3 / 5.0 - code),
+                                                1.129148e-3, 2.34125e-4, 8.76741e-8));
     ONE(thermistor_lines, by_lines(1000.0 * ratio(code)));
     ONE(linear_chip, (code * 3.3 / 1024.0 - 0.5) / 0.01);
     ONE(photoresistor, 10.0 * pow(10000.0 / ratio(code) / 10000.0, -1.0 / 0.7));

@@ -13,19 +13,21 @@ namespace zorilla {
 
 namespace detail {
 
-/// ln(e / hPa) of saturated air over water, by the Magnus formula with the coefficients of the World
-/// Meteorological Organization, e = 6.112 hPa exp(17.62 t / (243.12 degC + t)) (WMO-No. 8, Guide to
-/// Instruments and Methods of Observation, annex 4.B); in units of 2^-30, t in thousandths.
+/// ln(e / hPa) of saturated air over water, by the Magnus formula with the coefficients of the
+/// World Meteorological Organization, e = 6.112 hPa exp(17.62 t / (243.12 degC + t)) (WMO-No. 8,
+/// Guide to Instruments and Methods of Observation, annex 4.B); in units of 2^-30, t in
+/// thousandths.
+inline constexpr int64_t magnus_base = natural_log(6112) - natural_log(1000);
 constexpr int64_t magnus(int32_t t) {
-    const int64_t ln_6112 = natural_log(6112) - natural_log(1000);
-    return ln_6112 + divide_rounded(int64_t{17'620} * t * (int64_t{1} << 30) / 1000,
-                                    int64_t{243'120} + t);
+    return magnus_base +
+           divide_rounded(int64_t{17'620} * t * (int64_t{1} << 30) / 1000, int64_t{243'120} + t);
 }
 
 /// log2 of saturated vapour over hPa, in units of 2^-12, over `climate_argument`.
 struct VapourLogCurve {
     static constexpr uint16_t first = 0, last = (60'000 - coldest_climate) / 2;
     static constexpr int32_t error = 5;
+    static constexpr int32_t widest = 10;
     constexpr int32_t value_at(uint16_t argument) const {
         return static_cast<int32_t>(
             divide_rounded(magnus(climate_temperature(argument)) * 4096, ln_two));
@@ -38,20 +40,23 @@ struct DewPointCurve {
     static constexpr int32_t lowest = -10L * 2048; // 0.001 hPa, -80 degC
     static constexpr uint16_t first = 0, last = 18U * 2048U;
     static constexpr int32_t error = 12;
+    static constexpr int32_t widest = 9;
     constexpr int32_t value_at(uint16_t x) const {
         // ln(e / 6.112) = 17.62 t / (243.12 + t), turned round; logarithms in units of 2^-20.
         const int64_t log = divide_rounded((int64_t{x} + lowest) * ln_two, 2048);
-        const int64_t above = (log - (natural_log(6112) - natural_log(1000))) >> 10;
+        const int64_t above = (log - magnus_base) >> 10;
         return static_cast<int32_t>(
             divide_rounded(243'120 * above, divide_rounded(17'620 * 1'048'576LL, 1000) - above));
     }
 };
 
 /// Saturated vapour in milligrams for each cubic metre and percent of humidity, in units of 2^-4:
-/// 2.1668 g K/J e / T, from the gas constant of water vapour, 461.5 J / (kg K) (WMO-No. 8, chapter 4).
+/// 2.1668 g K/J e / T, from the gas constant of water vapour, 461.5 J / (kg K) (WMO-No. 8, chapter
+/// 4).
 struct VapourCurve {
     static constexpr uint16_t first = 0, last = VapourLogCurve::last;
     static constexpr int32_t error = 4;
+    static constexpr int32_t widest = 8;
     constexpr int32_t value_at(uint16_t argument) const {
         const int32_t t = climate_temperature(argument);
         const int64_t e = natural_exponential(magnus(t) + 16 * ln_two); // hPa in units of 2^-16
@@ -78,7 +83,8 @@ constexpr Health health_of(Reading<Temperature> t, Reading<RelativeHumidity> h, 
 /// The dew point of air, for -40 to 60 degC and 1 to 100 %RH; outside, it is out of range. Within
 /// 0.03 degC of the Magnus formula over water (WMO-No. 8, annex 4.B). An input that is not healthy
 /// passes its health on.
-inline Reading<Temperature> dew_point(Reading<Temperature> air, Reading<RelativeHumidity> humidity) {
+inline Reading<Temperature> dew_point(Reading<Temperature> air,
+                                      Reading<RelativeHumidity> humidity) {
     using Out = Reading<Temperature>;
     const Health health = detail::health_of(air, humidity, -40_degC, 60_degC, 1_percent_RH);
     if (health != Health::ok)
@@ -102,8 +108,8 @@ inline Reading<AbsoluteHumidity> absolute_humidity(Reading<Temperature> air,
     const Health health = detail::health_of(air, humidity, -40_degC, 60_degC, 0_percent_RH);
     if (health != Health::ok)
         return Out::without_value(health);
-    const auto each = static_cast<uint16_t>(detail::FunctionTable<detail::VapourCurve>::at(
-        detail::climate_argument(air.value_or({}))));
+    const auto each = static_cast<uint16_t>(
+        detail::FunctionTable<detail::VapourCurve>::at(detail::climate_argument(air.value_or({}))));
     // each / 2^4 * thousandths / 1000 is their product / 2^15 * 2.048, halves by 2^14.
     const auto half =
         static_cast<uint16_t>(static_cast<uint32_t>(humidity.value_or({}).thousandths()) >> 1);
@@ -149,22 +155,25 @@ struct HeatIndex {
         constexpr int32_t b0 = b(0, 1 << 12), b1 = b(1, 1L << 20), b2 = b(2, 1L << 26);
         constexpr int32_t c0_ = c(0, 1L << 18), c1_ = c(1, 1L << 26), c2_ = c(2, int64_t{1} << 34);
         const int32_t level = a0 + (((a1 + ((a2 * r) >> 8)) * r) >> 18);
-        const int32_t slope = b0 + (((b1 + ((b2 * r) >> 12)) * r) >> 14); // in units of 2^-12
+        const int32_t slope = b0 + (((b1 + ((b2 * r) >> 12)) * r) >> 14);    // in units of 2^-12
         const int32_t curve = c0_ + (((c1_ + ((c2_ * r) >> 14)) * r) >> 14); // in units of 2^-18
         const int32_t rise = x * (slope + ((curve * x) >> 16));              // in units of 2^-22 K
         return level + (((rise >> 10) * 125) >> 9);
     }
 };
 
+inline constexpr int64_t whole_root = natural_log(170'000);
+
 /// sqrt((17 - |T - 95|) / 17) with T in degF, in units of 2^-14, over |t - 35 degC| in thousandths.
 struct DryRootCurve {
     static constexpr uint16_t first = 0, last = 9444;
     static constexpr int32_t error = 150;
+    static constexpr int32_t widest = 6;
     constexpr int32_t value_at(uint16_t off) const {
         const auto share = static_cast<uint32_t>(170'000 - 18 * int32_t{off});
         return share == 0 ? 0
                           : static_cast<int32_t>(natural_exponential(
-                                (natural_log(share) - natural_log(170'000)) / 2 + 14 * ln_two));
+                                (natural_log(share) - whole_root) / 2 + 14 * ln_two));
     }
 };
 
@@ -173,7 +182,8 @@ struct DryRootCurve {
 /// The heat index: how warm air feels in the shade, for 0 to 45 degC and 0 to 100 %RH; outside, it
 /// is out of range. Within 0.2 degF of the equation of the United States National Weather Service,
 /// with its simple form for lesser heat and both adjustments for dry and humid air.
-inline Reading<Temperature> heat_index(Reading<Temperature> air, Reading<RelativeHumidity> humidity) {
+inline Reading<Temperature> heat_index(Reading<Temperature> air,
+                                       Reading<RelativeHumidity> humidity) {
     using Out = Reading<Temperature>;
     const Health health = detail::health_of(air, humidity, 0_degC, 45_degC, 0_percent_RH);
     if (health != Health::ok)
@@ -182,8 +192,8 @@ inline Reading<Temperature> heat_index(Reading<Temperature> air, Reading<Relativ
     const int32_t h = humidity.value_or({}).thousandths();
     // The simple form averaged with T is 1.05 T - 5.15 + 0.0235 R in degF; both sides times 10^7.
     if (18'900 * t + 235 * h < 515'500'000)
-        return Out::of_bounded(Temperature::from_thousandths(
-            t + ((t * 3277 + 32'768) >> 16) - 1972 + ((h * 856 + 32'768) >> 16)));
+        return Out::of_bounded(Temperature::from_thousandths(t + ((t * 3277 + 32'768) >> 16) -
+                                                             1972 + ((h * 856 + 32'768) >> 16)));
     const int32_t r = detail::times_fraction(h, 2097);
     int32_t index = detail::HeatIndex::at(t - 27'000, r);
     const int32_t ninths = 9 * t; // 80 degF are 240,000, 87 are 275,000, 112 are 400,000
@@ -199,9 +209,8 @@ inline Reading<Temperature> heat_index(Reading<Temperature> air, Reading<Relativ
 
 /// The heat that a stream of air carries away: flow, times how much warmer it leaves than it came,
 /// times 1,211.3 J / (m3 K), which is the density of dry air at 20 degC and 1,013.25 hPa, 1.2041
-/// kg/m3, times its heat capacity, 1,006 J / (kg K). Within 0.01 % of that; each kelvin away from 20 degC
-/// makes 0.34 % less. Up to 134,000 m3/h and 1,000 K, and
-/// 1.8 MW.
+/// kg/m3, times its heat capacity, 1,006 J / (kg K). Within 0.01 % of that; each kelvin away from
+/// 20 degC makes 0.34 % less. Up to 134,000 m3/h and 1,000 K, and 1.8 MW.
 inline Reading<Power> air_heat(Reading<AirFlow> flow, Reading<TemperatureDifference> warmer) {
     using Out = Reading<Power>;
     if (!flow.ok())
@@ -220,9 +229,9 @@ inline Reading<Power> air_heat(Reading<AirFlow> flow, Reading<TemperatureDiffere
     // The upper part of the product of both, without its last 16 bits, then times 22.0516, which is
     // 0.33648 / 1000 * 2^16.
     const uint32_t last = detail::product(low, low_by);
-    const uint32_t product =
-        (uint32_t{static_cast<uint16_t>(high * high_by)} << 16) + detail::product(high, low_by) +
-        detail::product(low, high_by) + (last >> 16);
+    const uint32_t product = (uint32_t{static_cast<uint16_t>(high * high_by)} << 16) +
+                             detail::product(high, low_by) + detail::product(low, high_by) +
+                             (last >> 16);
     if (detail::top_byte(product) >= 5)
         return Out::without_value(Health::out_of_range);
     const auto power = static_cast<int32_t>(

@@ -13,8 +13,7 @@
 namespace zorilla {
 
 /// How far `a` is above `b`. One that is not healthy passes its health on, `a` first.
-template <class Q>
-constexpr Reading<decltype(Q{} - Q{})> difference(Reading<Q> a, Reading<Q> b) {
+template <class Q> constexpr Reading<decltype(Q{} - Q{})> difference(Reading<Q> a, Reading<Q> b) {
     using Out = Reading<decltype(Q{} - Q{})>;
     if (!a.ok())
         return Out::without_value(a.health());
@@ -34,8 +33,7 @@ template <class Unit> struct PerMinuteOf<Quantity<Unit>> {
 template <class Q> using ChangePerMinute = typename detail::PerMinuteOf<decltype(Q{} - Q{})>::Type;
 
 /// `3_per_min(2_K)` reads oddly; so: `per_minute(2_K)`.
-template <class Unit>
-constexpr Quantity<unit::PerMinute<Unit>> per_minute(Quantity<Unit> change) {
+template <class Unit> constexpr Quantity<unit::PerMinute<Unit>> per_minute(Quantity<Unit> change) {
     return Quantity<unit::PerMinute<Unit>>::from_thousandths(change.thousandths());
 }
 
@@ -83,8 +81,7 @@ template <class Q> class RateOfChange {
         const detail::Leading top = detail::Leading::of(size);
         const int32_t rate = detail::divided(top.mantissa, top.exponent,
                                              static_cast<uint32_t>(time.thousandths()), 60'000);
-        return Reading<Rate>::of(
-            Rate::from_thousandths(change.thousandths() < 0 ? -rate : rate));
+        return Reading<Rate>::of(Rate::from_thousandths(change.thousandths() < 0 ? -rate : rate));
     }
 
   private:

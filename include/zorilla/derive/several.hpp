@@ -44,7 +44,8 @@ inline int32_t divide_small(int32_t a, uint8_t b) {
 /// Joins the healthy ones of up to 16 readings, if there are at least `needed` of them; otherwise
 /// the health of the first that is not.
 template <class Q, class Join>
-[[gnu::always_inline]] inline Reading<Q> joined(const Reading<Q>* readings, uint8_t count, uint8_t needed, Join join) {
+[[gnu::always_inline]] inline Reading<Q> joined(const Reading<Q>* readings, uint8_t count,
+                                                uint8_t needed, Join join) {
     uint8_t healthy = 0;
     Health why = Health::missing;
     bool faulty = false;

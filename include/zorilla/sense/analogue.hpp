@@ -79,8 +79,8 @@ template <class Spec, class Q> class AnalogueSensor {
         return out;
     }
 
-    /// Says that the ends of the converter stand for values too, as with a photoresistor in the dark:
-    /// a broken or shorted wire then reads as a value, and cannot be told.
+    /// Says that the ends of the converter stand for values too, as with a photoresistor in the
+    /// dark: a broken or shorted wire then reads as a value, and cannot be told.
     constexpr Spec without_wire_check() const {
         Spec out = self();
         out.wire_check_ = false;
@@ -200,11 +200,9 @@ template <class Spec, class Q> class AnalogueSensor {
 /// A sample to a value, or to what is wrong with the wire. The same code on desk and chip; the desk
 /// gives its table at run time, the chip at compile time.
 template <class Q, class EntryAt>
-[[gnu::always_inline]] constexpr Reading<Q> read_by_table(const WireEnds& ends,
-                                                          const TablePlan& plan, EntryAt entry_at,
-                                                          Sample sample) {
-    const Health health =
-        CodeRange{plan.first_code, plan.last_code, ends}.health_of(sample);
+[[gnu::always_inline]] constexpr Reading<Q>
+read_by_table(const WireEnds& ends, const TablePlan& plan, EntryAt entry_at, Sample sample) {
+    const Health health = CodeRange{plan.first_code, plan.last_code, ends}.health_of(sample);
     if (health != Health::ok)
         return Reading<Q>::without_value(health);
     return Reading<Q>::of_bounded(Q::from_thousandths(look_up(plan, entry_at, sample.code())));
@@ -219,8 +217,9 @@ template <const auto& Spec> class AnalogueChecks {
     static_assert(Spec.range_is_possible(),
                   "the range must lie within what this kind of sensor can measure, the lower end "
                   "first (temperatures: -100 to 300 degC, at least 10 K apart)");
-    static_assert(Spec.accuracy_is_possible(),
-                  "the accuracy must be at least a thousandth of the unit, and less than the range");
+    static_assert(
+        Spec.accuracy_is_possible(),
+        "the accuracy must be at least a thousandth of the unit, and less than the range");
     static_assert(
         !Spec.is_possible() || Spec.codes_can_be_told(),
         "the range covers fewer than 10 codes of the converter: widen .range(), or choose "
@@ -271,11 +270,12 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
 namespace detail {
 
 /// A table of a function that is the same in every device, over 16-bit arguments.
-/// \tparam Curve  has `value_at(uint16_t)`, and as constants `first`, `last` and `error`
+/// \tparam Curve  has `value_at(uint16_t)`, and as constants `first`, `last`, `error`, and
+///     `widest`, from which on `plan_table` is to look for the width of its lines
 template <class Curve> class FunctionTable {
   public:
     static constexpr TablePlan plan =
-        plan_table(Curve{}, Curve::first, Curve::last, Curve::error);
+        plan_table(Curve{}, Curve::first, Curve::last, Curve::error, Curve::widest);
     static_assert(plan.close_enough);
 
     /// The value at `argument`, which must lie from `Curve::first` to `Curve::last`.

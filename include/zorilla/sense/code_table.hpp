@@ -132,7 +132,10 @@ template <class EntryAt>
     // 16-bit products are cheap on an 8-bit chip, 32-bit ones are not.
     const int32_t rise =
         plan.narrow ? int32_t{static_cast<int16_t>(static_cast<int16_t>(end - begin) * along)}
-                    : detail::product(static_cast<int16_t>(end - begin), static_cast<uint16_t>(along));
+        // A compiler counts its steps: no call where there need be none.
+        : __builtin_is_constant_evaluated()
+            ? (int32_t{end} - begin) * along
+            : detail::product(static_cast<int16_t>(end - begin), static_cast<uint16_t>(along));
     const int32_t base = int32_t{begin} * (int32_t{1} << plan.entry_bits);
     if (plan.entry_bits >= plan.segment_bits)
         return base + rise * (int32_t{1} << (plan.entry_bits - plan.segment_bits));
@@ -172,15 +175,16 @@ constexpr int32_t largest_error_of(const Curve& curve, const TablePlan& plan,
 /// The table with the fewest lines that stays within `wanted_error` thousandths of the curve from
 /// `first_code` to `last_code`. Where none of at most `most_table_entries` does, the finest one
 /// possible, with `close_enough` false.
+/// \param widest  the widest lines to try, as a power of two; known, it saves a compiler the search
 template <class Curve>
 constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t last_code,
-                               int32_t wanted_error) {
+                               int32_t wanted_error, int32_t widest = 13) {
     TablePlan plan;
     int16_t entries[most_table_entries] = {};
     const auto lines_of = [first_code, last_code](int32_t bits) {
         return (last_code >> bits) - (first_code >> bits) + 1;
     };
-    for (int32_t bits = 13; bits >= 0; --bits) {
+    for (int32_t bits = widest; bits >= 0; --bits) {
         const int32_t lines = lines_of(bits);
         if (lines < 2)
             continue;
@@ -203,8 +207,11 @@ constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t
         plan.narrow = product <= detail::largest_int16;
         detail::Store store{entries, plan.entry_bits};
         detail::each_entry(curve, plan, store);
+        // The desk tells how close the finest comes; a compiler only has to know that it is not
+        // enough.
+        const bool measure = finest && !__builtin_is_constant_evaluated();
         plan.largest_error = detail::largest_error_of(
-            curve, plan, entries, finest ? detail::largest_int32 : wanted_error);
+            curve, plan, entries, measure ? detail::largest_int32 : wanted_error);
         plan.close_enough = plan.largest_error <= wanted_error;
         if (plan.close_enough)
             break;

@@ -36,8 +36,7 @@ struct Divider {
     /// The largest code that the pin can reach: less than full scale where the reference is higher
     /// than the supply.
     constexpr uint16_t top_code(uint16_t full_scale) const {
-        const uint64_t at_supply =
-            (uint64_t{full_scale} + 1) * supply_parts() / reference_parts();
+        const uint64_t at_supply = (uint64_t{full_scale} + 1) * supply_parts() / reference_parts();
         return at_supply > full_scale ? full_scale : static_cast<uint16_t>(at_supply - 1);
     }
 

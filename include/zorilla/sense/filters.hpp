@@ -21,7 +21,8 @@ namespace zorilla {
 ///     Median<5, Temperature> calm;
 ///     const auto roost = calm.pass(probe.read(sample));
 template <uint8_t N, class Q> class Median {
-    static_assert(N >= 3 && N <= 15 && N % 2 == 1, "a median is of 3 to 15 readings, an odd number");
+    static_assert(N >= 3 && N <= 15 && N % 2 == 1,
+                  "a median is of 3 to 15 readings, an odd number");
 
   public:
     constexpr Reading<Q> pass(Reading<Q> reading) { return pass(reading, N); }
@@ -67,6 +68,7 @@ namespace detail {
 struct ShareOfStepCurve {
     static constexpr uint16_t first = 0, last = 0x8000;
     static constexpr int32_t error = 4;
+    static constexpr int32_t widest = 9;
     constexpr int32_t value_at(uint16_t u) const {
         // Its power series: 1 - u/2 + u^2/6 - ...
         const int64_t one = int64_t{1} << 30;
@@ -82,9 +84,10 @@ struct ShareOfStepCurve {
 struct StepCurve {
     static constexpr uint16_t first = 0, last = 0xffff;
     static constexpr int32_t error = 12;
+    static constexpr int32_t widest = 8;
     constexpr int32_t value_at(uint16_t u) const {
-        return static_cast<int32_t>(
-            0x8000 - (natural_exponential(20 * ln_two - (int64_t{u} << 18)) >> 5));
+        return static_cast<int32_t>(0x8000 -
+                                    (natural_exponential(20 * ln_two - (int64_t{u} << 18)) >> 5));
     }
 };
 
@@ -107,8 +110,8 @@ inline Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
     const int8_t exponent = u.exponent;
     u.exponent = static_cast<int8_t>(exponent + 15);
     const int32_t wide = shifted(u.mantissa, u.exponent);
-    const auto bend = static_cast<uint16_t>(FunctionTable<ShareOfStepCurve>::at(
-        static_cast<uint16_t>(wide > 0x8000 ? 0x8000 : wide)));
+    const auto bend = static_cast<uint16_t>(
+        FunctionTable<ShareOfStepCurve>::at(static_cast<uint16_t>(wide > 0x8000 ? 0x8000 : wide)));
     return {static_cast<uint16_t>(product(u.mantissa, bend) >> 15), exponent};
 }
 
@@ -248,8 +251,7 @@ template <class Q> class RateGate {
         time = time > 60'000 ? 60'000 : time;
         // In sixtieths of a second, so that the product stays within 32 bits.
         const uint32_t ticks = time / 1000 * 60 + time % 1000 * 3 / 50;
-        const uint32_t allowed =
-            limit < 1'000'000 ? limit * ticks / 3600 : limit / 3600 * ticks;
+        const uint32_t allowed = limit < 1'000'000 ? limit * ticks / 3600 : limit / 3600 * ticks;
         return static_cast<uint32_t>(way.thousandths()) <= allowed + limit / 100;
     }
 

@@ -22,7 +22,8 @@ constexpr GasPoint gas_point(Concentration c, Ratio rs_over_r0) { return {c, rs_
 
 /// A gas sensor as its data sheet gives it and as it is wired.
 ///
-///     constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+///     constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm,
+///     0.7_times))
 ///                               .pull_down(10_kohm).clean_air(3.6_times).warm_up(3_min)
 ///                               .range(5_ppm, 300_ppm);
 ///     GasSensor<nose> ammonia(30_kohm); // R0, from a calibration in clean air
@@ -61,8 +62,9 @@ class GasSpec : public InDivider<GasSpec> {
     }
 
     constexpr Concentration lowest() const {
-        return lowest_ != Concentration{} ? lowest_
-                                          : Concentration::from_thousandths(lower().thousandths() / 10);
+        return lowest_ != Concentration{}
+                   ? lowest_
+                   : Concentration::from_thousandths(lower().thousandths() / 10);
     }
     constexpr Concentration highest() const {
         return highest_ != Concentration{} ? highest_ : upper();
@@ -86,7 +88,9 @@ class GasSpec : public InDivider<GasSpec> {
         return divider_.is_possible() && !divider_.sensor_to_ground;
     }
     constexpr bool voltages_are_possible() const { return divider_.voltages_are_possible(); }
-    constexpr bool clean_air_is_possible() const { return clean_ >= 0.1_times && clean_ <= 100_times; }
+    constexpr bool clean_air_is_possible() const {
+        return clean_ >= 0.1_times && clean_ <= 100_times;
+    }
     constexpr bool warm_up_is_possible() const {
         return warm_up_ >= Duration{} && warm_up_ <= 24_h * 24;
     }
@@ -135,7 +139,8 @@ class GasSpec : public InDivider<GasSpec> {
     }
     /// In units of 2^-12.
     constexpr int32_t exponent() const {
-        const int64_t rise = log(b_.concentration.thousandths()) - log(a_.concentration.thousandths());
+        const int64_t rise =
+            log(b_.concentration.thousandths()) - log(a_.concentration.thousandths());
         const int64_t fall = log(a_.ratio.thousandths()) - log(b_.ratio.thousandths());
         const int64_t e =
             fall < 0 ? divide_rounded(-rise * 4096, -fall) : divide_rounded(rise * 4096, fall);
@@ -243,7 +248,8 @@ inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t coun
 }
 
 inline int16_t between(int16_t from, int16_t to, int16_t share) {
-    return static_cast<int16_t>(from + ((product(static_cast<int16_t>(to - from), share) + 2048) >> 12));
+    return static_cast<int16_t>(from +
+                                ((product(static_cast<int16_t>(to - from), share) + 2048) >> 12));
 }
 
 /// log2 of the factor in units of 2^-11. \param logs  for each row, all columns
@@ -308,20 +314,23 @@ class GasState {
 /// A gas sensor in a device. RAM: eight bytes.
 template <const GasSpec& Spec> class GasSensor {
     static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
-    static_assert(Spec.points_are_possible(),
-                  "the curve needs two different points, 0.1 ppm to 1,000,000 ppm and ratios of 0.01 "
-                  "to 100, that fall together: gas_point(10_ppm, 2.6_times), "
-                  "gas_point(200_ppm, 0.7_times)");
+    static_assert(
+        Spec.points_are_possible(),
+        "the curve needs two different points, 0.1 ppm to 1,000,000 ppm and ratios of 0.01 "
+        "to 100, that fall together: gas_point(10_ppm, 2.6_times), "
+        "gas_point(200_ppm, 0.7_times)");
     static_assert(Spec.divider_is_possible(),
                   "say which load resistor goes from the pin to ground, 1 ohm to 10 Mohm: "
                   ".pull_down(10_kohm); the sensor goes to the supply");
     static_assert(Spec.voltages_are_possible(),
                   "the divider's supply must lie between 1 and 24 V, the converter's reference "
                   "between 0.5 and 10 V: .supplied(5_V, 3.3_V)");
-    static_assert(Spec.clean_air_is_possible(), "Rs / R0 in clean air must lie between 0.1 and 100");
+    static_assert(Spec.clean_air_is_possible(),
+                  "Rs / R0 in clean air must lie between 0.1 and 100");
     static_assert(Spec.warm_up_is_possible(), "the warm-up must lie between 0 and 24 days");
-    static_assert(Spec.range_is_possible(), "the range must lie between 0.01 and 1,000,000 ppm, the "
-                                            "lower end first");
+    static_assert(Spec.range_is_possible(),
+                  "the range must lie between 0.01 and 1,000,000 ppm, the "
+                  "lower end first");
     static constexpr CodeRange range = Spec.code_range();
     static constexpr PowerLaw law = Spec.law();
 
@@ -387,7 +396,9 @@ class CleanAirStep {
         }
         const Duration heard = now - since_;
         const int32_t third = listen_.thousandths() / 3;
-        const uint8_t part = heard.thousandths() < third ? 0 : heard.thousandths() < 2 * third ? 1 : 2;
+        const uint8_t part = heard.thousandths() < third       ? 0
+                             : heard.thousandths() < 2 * third ? 1
+                                                               : 2;
         if (counts_[part] < 0x7fff) {
             sums_[part] += law.log_of_ratio(sample.code());
             ++counts_[part];

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// Analogue humidity sensors: a voltage that rises with relative humidity, and leans on temperature.
+/// Analogue humidity sensors: a voltage that rises with relative humidity, and leans on
+/// temperature.
 #pragma once
 
 #include "zorilla/sense/climate.hpp"
@@ -95,12 +96,12 @@ namespace detail {
 
 /// 1 / (1 - loss (T - 25 degC)) in units of 2^-15, over `climate_argument`.
 struct CompensationCurve {
-    static constexpr int32_t error = 6;
+    static constexpr int32_t error = 6, widest = 13;
     int32_t loss; ///< in thousandths of a percent per kelvin
     constexpr int32_t value_at(uint16_t argument) const {
         const int64_t above = climate_temperature(argument) - 25'000;
-        return static_cast<int32_t>(divide_rounded(int64_t{100'000'000} * 32'768,
-                                                   100'000'000 - loss * above));
+        return static_cast<int32_t>(
+            divide_rounded(int64_t{100'000'000} * 32'768, 100'000'000 - loss * above));
     }
 };
 
@@ -131,8 +132,8 @@ compensate(Reading<RelativeHumidity> at_25, Reading<Temperature> air, FactorAt f
     const Temperature t = air.value_or({});
     if (!detail::in_climate(t))
         return Humidity::without_value(Health::out_of_range);
-    return within(Humidity::of_bounded(detail::compensated(
-                      at_25.value_or({}), factor_at(detail::climate_argument(t)))),
+    return within(Humidity::of_bounded(detail::compensated(at_25.value_or({}),
+                                                           factor_at(detail::climate_argument(t)))),
                   0_percent_RH, 100_percent_RH);
 }
 

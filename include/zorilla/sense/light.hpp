@@ -14,11 +14,11 @@ namespace zorilla {
 /// A quantity that goes with a power of a sensor's resistance in a divider, made ready for the
 /// chip: log2(value) = offset - exponent * log2(sensor / pull), all in integers.
 struct PowerLaw {
-    uint32_t whole;    ///< codes of the converter, in parts of the supply
-    uint16_t step;     ///< one code, in the same parts
-    bool to_ground;    ///< the sensor is between pin and ground
-    int32_t offset;    ///< log2 of thousandths at sensor = pull, in units of 2^-16
-    int16_t exponent;  ///< in units of 2^-12
+    uint32_t whole;   ///< codes of the converter, in parts of the supply
+    uint16_t step;    ///< one code, in the same parts
+    bool to_ground;   ///< the sensor is between pin and ground
+    int32_t offset;   ///< log2 of thousandths at sensor = pull, in units of 2^-16
+    int16_t exponent; ///< in units of 2^-12
 
     /// log2(sensor / pull) in units of 2^-11.
     [[gnu::always_inline]] int16_t log_of_ratio(uint16_t code) const {
@@ -76,9 +76,7 @@ class PhotoresistorSpec : public AnalogueSensor<PhotoresistorSpec, Illuminance>,
         return anchor_ >= 1_ohm && anchor_ <= Divider::largest_resistance && light_ >= 0.1_lx &&
                light_ <= 100'000_lx;
     }
-    constexpr bool gamma_is_possible() const {
-        return gamma_ >= 0.3_times && gamma_ <= 1.5_times;
-    }
+    constexpr bool gamma_is_possible() const { return gamma_ >= 0.3_times && gamma_ <= 1.5_times; }
     constexpr bool divider_is_possible() const { return divider_.is_possible(); }
     constexpr bool voltages_are_possible() const { return divider_.voltages_are_possible(); }
     constexpr bool part_is_possible() const {
@@ -100,9 +98,8 @@ class PhotoresistorSpec : public AnalogueSensor<PhotoresistorSpec, Illuminance>,
     constexpr PowerLaw law() const {
         const int64_t at_pull =
             curve().log_of_light +
-            divide_rounded((curve().log_of_anchor -
-                            detail::natural_log(
-                                static_cast<uint32_t>(divider_.pull.thousandths()))) *
+            divide_rounded((curve().log_of_anchor - detail::natural_log(static_cast<uint32_t>(
+                                                        divider_.pull.thousandths()))) *
                                1000,
                            gamma_.thousandths());
         return {(uint32_t{full_scale()} + 1) * divider_.supply_parts(),
@@ -140,9 +137,10 @@ template <const PhotoresistorSpec& Spec> class Photoresistor : public AnalogueCh
                                              "the light it has it at between 0.1 and 100,000 lx");
     static_assert(Spec.gamma_is_possible(),
                   "gamma must lie between 0.3 and 1.5; data sheets mostly say 0.6 to 0.9");
-    static_assert(Spec.divider_is_possible(),
-                  "say which resistor forms the divider, from 1 ohm to 10 Mohm: .pull_down(10_kohm) "
-                  "if it goes to ground, .pull_up(10_kohm) if it goes to the supply");
+    static_assert(
+        Spec.divider_is_possible(),
+        "say which resistor forms the divider, from 1 ohm to 10 Mohm: .pull_down(10_kohm) "
+        "if it goes to ground, .pull_up(10_kohm) if it goes to the supply");
     static_assert(Spec.voltages_are_possible(),
                   "the divider's supply must lie between 1 and 24 V, the converter's reference "
                   "between 0.5 and 10 V: .supplied(5_V, 3.3_V)");
@@ -254,9 +252,8 @@ class PhototransistorSpec : public AnalogueSensor<PhototransistorSpec, Illuminan
     constexpr PhototransistorCurve curve() const {
         // mlx = 1000 * uV / 2^n / ohm / (pA/lx) * 10^6
         return {static_cast<uint64_t>(reference_.thousandths()) * 1'000'000'000,
-                (uint64_t{full_scale()} + 1) *
-                    (static_cast<uint64_t>(load_.thousandths()) *
-                     static_cast<uint64_t>(sensitivity_.thousandths())),
+                (uint64_t{full_scale()} + 1) * (static_cast<uint64_t>(load_.thousandths()) *
+                                                static_cast<uint64_t>(sensitivity_.thousandths())),
                 rises_, uint32_t{full_scale()} + 1};
     }
     constexpr Proportion proportion() const { return Proportion::of(curve().top, curve().bottom); }

@@ -56,8 +56,8 @@ class MoistureState {
   public:
     /// \param convert  a sample to its reading; asked only once the probe has settled
     template <class Convert>
-    [[gnu::always_inline]] constexpr Reading<Percentage>
-    read(const MoistureSpec& spec, Instant now, Sample sample, Convert convert) {
+    [[gnu::always_inline]] constexpr Reading<Percentage> read(const MoistureSpec& spec, Instant now,
+                                                              Sample sample, Convert convert) {
         if (!powered_ && (!running_ || now - since_ >= spec.every())) {
             running_ = powered_ = true;
             since_ = now;
@@ -79,14 +79,15 @@ class MoistureState {
     bool powered_ = false;
 };
 
-/// A moisture probe in a device. Between two reads its last reading stands; if no sample comes for a
-/// second after it has settled, it is missing. RAM: eleven bytes.
+/// A moisture probe in a device. Between two reads its last reading stands; if no sample comes for
+/// a second after it has settled, it is missing. RAM: eleven bytes.
 template <const MoistureSpec& Spec> class MoistureProbe : AnalogueTable<Spec> {
     static_assert(Spec.points_are_possible(),
                   "dry and wet must be codes of the converter, at least 10 apart: "
                   "moisture_probe(620, 210)");
-    static_assert(Spec.times_are_possible(),
-                  "every must lie between 1 s and 24 days, settle between 0 and 1 min and below it");
+    static_assert(
+        Spec.times_are_possible(),
+        "every must lie between 1 s and 24 days, settle between 0 and 1 min and below it");
 
   public:
     constexpr Reading<Percentage> read(Instant now, Sample sample) {

@@ -15,6 +15,7 @@ namespace zorilla::detail {
 struct FractionLogCurve {
     static constexpr uint16_t first = 0, last = 0x7fff;
     static constexpr int32_t error = 4;
+    static constexpr int32_t widest = 10;
     constexpr int32_t value_at(uint16_t x) const {
         const int64_t log = natural_log(0x8000U + x) - 15 * ln_two;
         return static_cast<int32_t>(divide_rounded(log << 14, ln_two));
@@ -25,6 +26,7 @@ struct FractionLogCurve {
 struct FractionPowerCurve {
     static constexpr uint16_t first = 0, last = 0xffff;
     static constexpr int32_t error = 4;
+    static constexpr int32_t widest = 10;
     constexpr int32_t value_at(uint16_t x) const {
         return static_cast<int32_t>(natural_exponential(((x * ln_two) >> 16) + 15 * ln_two) -
                                     0x8000);
@@ -37,9 +39,7 @@ struct Leading {
     int8_t exponent;
 
     // In bytes and signs, since a chip's compiler makes much of comparing 32-bit numbers.
-    static constexpr Leading of(uint32_t x) {
-        return x == 0 ? Leading{0, 0} : of_positive(x);
-    }
+    static constexpr Leading of(uint32_t x) { return x == 0 ? Leading{0, 0} : of_positive(x); }
     /// The same of a number from 1 up.
     [[gnu::always_inline]] static constexpr Leading of_positive(uint32_t x) {
         int8_t exponent = 16;
@@ -129,6 +129,7 @@ inline int32_t power_of_two(int32_t x) {
 struct ReciprocalCurve {
     static constexpr uint16_t first = 0, last = 0x7fff;
     static constexpr int32_t error = 4;
+    static constexpr int32_t widest = 9;
     constexpr int32_t value_at(uint16_t x) const {
         return static_cast<int32_t>(divide_rounded(int64_t{1} << 30, 0x8000L + x)) - 24'576;
     }
@@ -147,19 +148,17 @@ constexpr int32_t times_fraction(int32_t value, uint16_t factor) {
     return static_cast<int32_t>((high << 1) + (low >> 15));
 }
 
-
 /// The reciprocal of a number from 1 up: `mantissa * 2^exponent`, the mantissa 15 bits or 2^15.
 /// Relative error below 2^-12.
 template <class Whole> [[gnu::always_inline]] inline Leading reciprocal_of(Whole x) {
     const Leading down = Leading::of_positive(x);
-    const int32_t above = FunctionTable<ReciprocalCurve>::inlined(
-        static_cast<uint16_t>(down.mantissa & 0x7fff));
+    const int32_t above =
+        FunctionTable<ReciprocalCurve>::inlined(static_cast<uint16_t>(down.mantissa & 0x7fff));
     return {static_cast<uint16_t>(above + 24'576), static_cast<int8_t>(-30 - down.exponent)};
 }
 
-/// `top * 2^exponent / bottom * times`, rounded, at most 2^31 - 1; `top` from 2^14, `bottom` from 1 up.
-/// Relative error below 2^-11.
-/// \tparam Whole  uint32_t, or uint16_t, which is quicker
+/// `top * 2^exponent / bottom * times`, rounded, at most 2^31 - 1; `top` from 2^14, `bottom` from 1
+/// up. Relative error below 2^-11. \tparam Whole  uint32_t, or uint16_t, which is quicker
 template <class Whole>
 [[gnu::always_inline]] inline int32_t divided(uint16_t top, int8_t exponent, Whole bottom,
                                               uint16_t times) {

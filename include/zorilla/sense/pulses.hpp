@@ -11,7 +11,8 @@
 
 namespace zorilla {
 
-/// What an interrupt has counted: all edges so far, which may wrap, and the time between the last two.
+/// What an interrupt has counted: all edges so far, which may wrap, and the time between the last
+/// two.
 struct PulseSample {
     uint16_t edges = 0;
     uint32_t period = 0; ///< microseconds between the last two edges
@@ -110,7 +111,8 @@ template <class Q> class PulseRateSpec {
     constexpr Q fastest() const { return fastest_; }
     constexpr bool edges_are_possible() const { return edges_ >= 1 && edges_ <= 1000; }
     constexpr bool times_are_possible() const {
-        return window_ >= 100_ms && window_ <= 60_s && still_after_ >= 10_ms && still_after_ <= 60_s;
+        return window_ >= 100_ms && window_ <= 60_s && still_after_ >= 10_ms &&
+               still_after_ <= 60_s;
     }
     constexpr bool fastest_is_possible() const {
         return fastest_ > Q{} && fastest_.thousandths() <= 1'000'000'000;
@@ -121,7 +123,8 @@ template <class Q> class PulseRateSpec {
 
     /// Thousandths of the unit for one edge in a microsecond, or, by window, in a millisecond.
     constexpr detail::Leading factor() const {
-        uint64_t top = uint64_t{per_} * (method_ == PulseMethod::period ? 1'000'000'000U : 1'000'000U);
+        uint64_t top =
+            uint64_t{per_} * (method_ == PulseMethod::period ? 1'000'000'000U : 1'000'000U);
         int8_t exponent = 0;
         top = (top * 2 / edges_ + 1) / 2;
         while (top > 0xffff'ffffU) {

@@ -42,12 +42,13 @@ namespace detail {
 struct HalfSoundCurve {
     static constexpr uint16_t first = 0, last = last_climate_argument;
     static constexpr int32_t error = 5;
+    static constexpr int32_t widest = 11;
     static constexpr int32_t base = 171;
+    static constexpr int64_t base_log = natural_log(331'300 / 2), zero_log = natural_log(273'150);
     constexpr int32_t value_at(uint16_t argument) const {
         const auto kelvin = static_cast<uint32_t>(climate_temperature(argument) + 273'150);
         // sqrt(x) = e^(ln(x) / 2), taken 2^20 times for its digits.
-        const int64_t log =
-            natural_log(331'300 / 2) + (natural_log(kelvin) - natural_log(273'150)) / 2;
+        const int64_t log = base_log + (natural_log(kelvin) - zero_log) / 2;
         const int64_t mm_per_s = natural_exponential(log + 10 * ln_two);
         return static_cast<int32_t>(divide_rounded(mm_per_s, 1000)) - (base << 10);
     }
@@ -55,13 +56,11 @@ struct HalfSoundCurve {
 
 /// Micrometres that sound goes out and back in `microseconds`; exact to 0.01 mm and 0.002 %.
 [[gnu::always_inline]] constexpr int32_t way_of_echo(uint16_t microseconds, int32_t half_sound) {
-    const int32_t more = product(static_cast<int16_t>(microseconds >> 1),
-                                 static_cast<int16_t>(half_sound)) *
-                             2 +
-                         ((microseconds & 1U) != 0 ? half_sound : 0);
-    return static_cast<int32_t>(
-        product(microseconds, uint16_t{HalfSoundCurve::base}) +
-        static_cast<uint32_t>((more + 512) >> 10));
+    const int32_t more =
+        product(static_cast<int16_t>(microseconds >> 1), static_cast<int16_t>(half_sound)) * 2 +
+        ((microseconds & 1U) != 0 ? half_sound : 0);
+    return static_cast<int32_t>(product(microseconds, uint16_t{HalfSoundCurve::base}) +
+                                static_cast<uint32_t>((more + 512) >> 10));
 }
 
 } // namespace detail
@@ -147,9 +146,9 @@ template <const RangerSpec& Spec> class Ranger {
         const Temperature t = air.value_or({});
         if (!detail::in_climate(t))
             return Reading<Length>::without_value(Health::out_of_range);
-        return read_echo(Spec, echo,
-                         detail::FunctionTable<detail::HalfSoundCurve>::at(
-                             detail::climate_argument(t)));
+        return read_echo(
+            Spec, echo,
+            detail::FunctionTable<detail::HalfSoundCurve>::at(detail::climate_argument(t)));
     }
     /// The distance in air of a fixed temperature. Each kelvin that it is wrong makes 0.17 %.
     template <int32_t Millidegrees = 20'000>

@@ -82,8 +82,8 @@ template <class Spec> class BetweenPoints : public AnalogueSensor<Spec, Percenta
 
 /// A sensor read between two measured points, in percent.
 ///
-///     constexpr auto yard = percent_between(60, 910).bits(10); // its codes in the dark and at noon
-///     Share<yard> light;
+///     constexpr auto yard = percent_between(60, 910).bits(10); // its codes in the dark and at
+///     noon Share<yard> light;
 class ShareSpec : public BetweenPoints<ShareSpec> {
   public:
     constexpr ShareSpec(uint16_t code_at_none, uint16_t code_at_all)

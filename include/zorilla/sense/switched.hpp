@@ -28,9 +28,9 @@ class LevelSample {
 
 /// A contact or button: which level means yes, and how long its contacts bounce.
 ///
-///     constexpr auto hatch = digital_input(active_low).debounce(20_ms); // to ground, with a pull-up
-///     DigitalInput<hatch> open;
-///     const Truth is_open = open.read(now, LevelSample(Board::level(pin)));
+///     constexpr auto hatch = digital_input(active_low).debounce(20_ms); // to ground, with a
+///     pull-up DigitalInput<hatch> open; const Truth is_open = open.read(now,
+///     LevelSample(Board::level(pin)));
 ///
 /// A wire that is off cannot be told from a contact that is open: wire it so that the one that
 /// matters closes the contact.
@@ -149,8 +149,8 @@ class AnalogueLevelSpec {
     constexpr uint16_t low_code() const { return code_of(low_); }
     constexpr uint16_t high_code() const {
         const uint16_t below = code_of(high_);
-        const bool exact = int64_t{below} * reference_.thousandths() ==
-                           int64_t{high_.thousandths()} << bits_;
+        const bool exact = int64_t{below} * reference_.thousandths() == int64_t{high_.thousandths()}
+                                                                            << bits_;
         return exact ? below : static_cast<uint16_t>(below + 1);
     }
 
@@ -175,8 +175,8 @@ constexpr AnalogueLevelSpec analogue_level(Voltage low, Voltage high) {
 class AnalogueLevelState {
   public:
     /// Yes, no, or unknown while no sample is taken, and until one lies outside the grey zone.
-    [[gnu::always_inline]] constexpr Truth read(uint16_t low_code, uint16_t high_code,
-                                                Level active, Sample sample) {
+    [[gnu::always_inline]] constexpr Truth read(uint16_t low_code, uint16_t high_code, Level active,
+                                                Sample sample) {
         if (!sample.taken())
             truth_ = Truth::unknown;
         else if (sample.code() >= high_code)
@@ -196,9 +196,10 @@ template <const AnalogueLevelSpec& Spec> class AnalogueLevel {
     static_assert(Spec.reference_is_possible(),
                   "say against which voltage the converter measures, from 0.5 to 10 V: "
                   ".reference(5_V)");
-    static_assert(!Spec.reference_is_possible() || Spec.zone_is_possible(),
-                  "the lower voltage must lie above 0, the higher below the reference, and at least "
-                  "four codes between them");
+    static_assert(
+        !Spec.reference_is_possible() || Spec.zone_is_possible(),
+        "the lower voltage must lie above 0, the higher below the reference, and at least "
+        "four codes between them");
 
   public:
     constexpr Truth read(Sample sample) {

@@ -31,8 +31,7 @@ struct ResistanceAt {
     Resistance resistance;
 
     constexpr int64_t log() const {
-        return detail::coarse(
-            detail::natural_log(static_cast<uint32_t>(resistance.thousandths())));
+        return detail::coarse(detail::natural_log(static_cast<uint32_t>(resistance.thousandths())));
     }
     constexpr int64_t inverse_kelvin() const {
         return detail::inverse_kelvin(temperature.thousandths() + detail::zero_celsius);
@@ -85,8 +84,8 @@ struct SteinhartHartModel {
 
     /// The three coefficients of the curve through three points.
     static constexpr SteinhartHartModel through(ResistanceAt p, ResistanceAt q, ResistanceAt r) {
-        if (!(p.is_possible() && q.is_possible() && r.is_possible()) ||
-            p.log() == q.log() || p.log() == r.log() || q.log() == r.log())
+        if (!(p.is_possible() && q.is_possible() && r.is_possible()) || p.log() == q.log() ||
+            p.log() == r.log() || q.log() == r.log())
             return {0, 0, 0};
         const auto divided = [](int64_t top, int64_t bottom) {
             return bottom < 0 ? divide_rounded(-top, -bottom) : divide_rounded(top, bottom);
@@ -99,8 +98,8 @@ struct SteinhartHartModel {
         const int64_t bend = divided((slope(p, r) - to_q) * (int64_t{1} << 20), r.log() - q.log());
         SteinhartHartModel out{0, 0, 0};
         out.c = divided(bend * (int64_t{1} << 20), p.log() + q.log() + r.log());
-        out.b = to_q -
-                scaled(out.c, (p.log() * p.log() + p.log() * q.log() + q.log() * q.log()) >> 20);
+        out.b =
+            to_q - scaled(out.c, (p.log() * p.log() + p.log() * q.log() + q.log() * q.log()) >> 20);
         out.a = p.inverse_kelvin() - scaled(out.b, p.log()) - scaled(out.c, cube(p.log()));
         return out;
     }
@@ -231,9 +230,7 @@ class ThermistorSpec : public AnalogueSensor<ThermistorSpec<Model>, Temperature>
         return {divider_, uint32_t{this->full_scale()} + 1, model_};
     }
     /// Whether a higher code means warmer.
-    constexpr bool rising() const {
-        return model_.resistance_rises() == divider_.sensor_to_ground;
-    }
+    constexpr bool rising() const { return model_.resistance_rises() == divider_.sensor_to_ground; }
     /// Whether a broken wire reads full scale.
     constexpr bool open_at_top() const { return divider_.sensor_to_ground; }
     constexpr uint16_t top_code() const { return divider_.top_code(this->full_scale()); }
@@ -250,8 +247,8 @@ constexpr ThermistorSpec<BetaModel> thermistor(Resistance nominal, TemperatureDi
     return ThermistorSpec<BetaModel>({nominal, beta});
 }
 
-/// The three coefficients of the Steinhart-Hart equation, for R in ohm, as data sheets and fits give
-/// them: `thermistor(1.129148e-3_per_K, 2.34125e-4_per_K, 8.76741e-8_per_K)`.
+/// The three coefficients of the Steinhart-Hart equation, for R in ohm, as data sheets and fits
+/// give them: `thermistor(1.129148e-3_per_K, 2.34125e-4_per_K, 8.76741e-8_per_K)`.
 struct PerKelvin {
     int64_t quadrillionths; ///< in units of 10^-15 / K
 };

@@ -28,8 +28,7 @@ template <class Q, uint8_t Most> struct PointsCurve {
         if (count < 2)
             return false;
         for (uint8_t i = 1; i < count; ++i)
-            if (points[i].code <= points[i - 1].code ||
-                points[i].value == points[i - 1].value ||
+            if (points[i].code <= points[i - 1].code || points[i].value == points[i - 1].value ||
                 (points[i].value > points[i - 1].value) != rising())
                 return false;
         return true;
@@ -46,8 +45,9 @@ template <class Q, uint8_t Most> struct PointsCurve {
         const ValueAt<Q>& from = points[line_of(code)];
         const ValueAt<Q>& to = points[line_of(code) + 1];
         const int64_t rise = int64_t{to.value.thousandths()} - from.value.thousandths();
-        const int64_t value = from.value.thousandths() +
-                              divide_rounded(rise * (int32_t{code} - from.code), to.code - from.code);
+        const int64_t value =
+            from.value.thousandths() +
+            divide_rounded(rise * (int32_t{code} - from.code), to.code - from.code);
         return value > detail::largest_int32    ? detail::largest_int32
                : value < detail::smallest_int32 ? detail::smallest_int32
                                                 : static_cast<int32_t>(value);
@@ -59,7 +59,7 @@ struct PointEntry {
     uint16_t code;
     uint16_t low; ///< the value's lower half, and its upper
     uint16_t high;
-    uint16_t slope; ///< whole thousandths for each code, without their sign
+    uint16_t slope;    ///< whole thousandths for each code, without their sign
     uint16_t fraction; ///< and the rest, in units of 2^-16
     uint16_t flags;    ///< 1: the value falls; 2: the slope is 256 times that
 
@@ -71,7 +71,11 @@ namespace detail {
 
 constexpr PointEntry entry_of(uint16_t code, int32_t value, int64_t rise, int32_t run) {
     const auto bits = static_cast<uint32_t>(value);
-    PointEntry out{code, static_cast<uint16_t>(bits), static_cast<uint16_t>(bits >> 16), 0, 0,
+    PointEntry out{code,
+                   static_cast<uint16_t>(bits),
+                   static_cast<uint16_t>(bits >> 16),
+                   0,
+                   0,
                    rise < 0 ? PointEntry::falls : uint16_t{0}};
     const int64_t size = rise < 0 ? -rise : rise;
     int64_t slope = divide_rounded(size << 16, run);
@@ -91,8 +95,8 @@ constexpr PointEntry entry_of(uint16_t code, int32_t value, int64_t rise, int32_
 ///     constexpr auto float_arm = value_table(at(112, 0_cm), at(480, 20_cm), at(900, 35_cm));
 ///     ValueTable<float_arm> level;
 ///
-/// Exact to the lines between the points, within a thousandth of the unit (or 0.002 % of the line's rise,
-/// where that is more). Default range: from the first point to the last.
+/// Exact to the lines between the points, within a thousandth of the unit (or 0.002 % of the line's
+/// rise, where that is more). Default range: from the first point to the last.
 template <class Q, uint8_t Most>
 class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
     using Base = AnalogueSensor<ValueTableSpec, Q>;
@@ -117,7 +121,8 @@ class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
     }
 
     constexpr bool points_are_possible() const {
-        return points_.is_possible() && points_.points[points_.count - 1].code <= this->full_scale();
+        return points_.is_possible() &&
+               points_.points[points_.count - 1].code <= this->full_scale();
     }
     constexpr bool part_is_possible() const { return points_are_possible(); }
     constexpr const PointsCurve<Q, Most>& curve() const { return points_; }

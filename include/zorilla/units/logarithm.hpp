@@ -34,8 +34,8 @@ constexpr int64_t natural_log(uint32_t x) {
 /// e^x rounded to a whole number, for x in units of 2^-30; at most 2^31 - 1. Relative error below
 /// 2e-7. For building tables, like `natural_log`.
 ///
-/// e^x = 2^k e^r with r from 0 to ln 2, and e^r by its power series (Abramowitz and Stegun, Handbook
-/// of Mathematical Functions, 4.2.1).
+/// e^x = 2^k e^r with r from 0 to ln 2, and e^r by its power series (Abramowitz and Stegun,
+/// Handbook of Mathematical Functions, 4.2.1).
 constexpr int64_t natural_exponential(int64_t x) {
     const int64_t most = 0x7fff'ffff;
     if (x < -2 * ln_two)
