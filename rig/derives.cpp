@@ -2,6 +2,8 @@
 // The derived quantities of a rig file: for each kind what it is made of.
 #include "rig/table_reader.hpp"
 
+#include <zorilla/derive/derive.hpp>
+
 namespace zorilla::rig {
 
 namespace {
@@ -166,16 +168,16 @@ ReadPart read_derive(PartReader& in, Derive& out) {
     }
     if (part == "dew_point") {
         out.about = "dew point";
-        return read_of_air(in, out, {out.name, temperature, -80'000, 60'000}, dew_point);
+        return read_of_air(in, out, {out.name, temperature, -80'000, 60'000}, dew_point<>);
     }
     if (part == "heat_index") {
         out.about = "heat index";
-        return read_of_air(in, out, {out.name, temperature, -5'000, 200'000}, heat_index);
+        return read_of_air(in, out, {out.name, temperature, -5'000, 200'000}, heat_index<>);
     }
     if (part == "absolute_humidity") {
         out.about = "absolute humidity";
         return read_of_air(in, out, {out.name, Kind::absolute_humidity, 0, 131'000},
-                           absolute_humidity);
+                           absolute_humidity<>);
     }
     if (part == "difference")
         return read_difference(in, out);

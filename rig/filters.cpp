@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/filters.hpp"
 
+#include <zorilla/sense/filters.hpp>
+
 namespace zorilla::rig {
 
 namespace {

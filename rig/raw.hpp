@@ -3,7 +3,10 @@
 /// What a sensor's pin has delivered in one pass, whatever the sensor, as a trace holds it.
 #pragma once
 
-#include <zorilla/sense/sense.hpp>
+#include <zorilla/sense/humidity_frame.hpp>
+#include <zorilla/sense/ranger.hpp>
+#include <zorilla/sense/sample.hpp>
+#include <zorilla/sense/switched.hpp>
 
 #include <cstdint>
 

@@ -7,7 +7,8 @@
 #include "rig/raw.hpp"
 #include "rig/text.hpp"
 
-#include <zorilla/zorilla.hpp>
+#include <zorilla/decide/decide.hpp>
+#include <zorilla/drive/drive.hpp>
 
 #include <cstdint>
 #include <functional>

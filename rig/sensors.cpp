@@ -3,6 +3,8 @@
 #include "rig/filters.hpp"
 #include "rig/table_reader.hpp"
 
+#include <zorilla/sense/sense.hpp>
+
 namespace zorilla::rig {
 
 namespace {

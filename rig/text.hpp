@@ -3,7 +3,8 @@
 /// Quantities as text, in and out, and words close to other words.
 #pragma once
 
-#include <zorilla/zorilla.hpp>
+#include <zorilla/drive/claim.hpp>
+#include <zorilla/units/units.hpp>
 
 #include <cstdint>
 #include <string>

@@ -41,7 +41,7 @@ TEST(Powers, are_those_of_the_host_within_their_stated_errors) {
             << top << " / " << bottom << " * " << times;
         const auto time = static_cast<uint32_t>(1 + random() % 10'000'000);
         const auto constant = static_cast<uint32_t>(1 + random() % 10'000'000);
-        const auto share = detail::share_of_step(time, constant);
+        const auto share = detail::share_of_step<>(time, constant);
         const double exact = -std::expm1(-static_cast<double>(time) / constant);
         ASSERT_NEAR(std::ldexp(share.mantissa, share.exponent), exact, exact / 2048);
     }
@@ -417,7 +417,7 @@ TEST(Several, mean_is_exact_and_health_rules_hold) {
 
 TEST(Derived, inputs_without_health_pass_it_on_and_others_are_checked) {
     const auto wet = bank::percents(50'000);
-    for (const auto of_air : {dew_point, heat_index}) {
+    for (const auto of_air : {dew_point<>, heat_index<>}) {
         EXPECT_EQ(of_air(broken, wet).health(), Health::open_circuit);
         EXPECT_EQ(of_air(at(20_degC), Reading<RelativeHumidity>()).health(), Health::missing);
         EXPECT_EQ(of_air(at(90_degC), wet).health(), Health::out_of_range);

@@ -5,6 +5,8 @@
 #include "rig/text.hpp"
 #include "tests/desk/process.hpp"
 
+#include <zorilla/sense/sense.hpp>
+
 #include <gtest/gtest.h>
 
 namespace {

@@ -196,6 +196,15 @@ TEST(Tool, check_tells_all_mistakes_with_line_and_column_and_ends_with_1) {
     EXPECT_EQ(desk::lines_of(out.err), 7);
     for (const char* place : {":9:1: ", ":12:11: ", ":16:6: ", ":23:11: ", ":25:1: ", ":33:7: "})
         EXPECT_TRUE(has(out.err, place)) << place << out.err;
+    const Outcome sensors = zorilla("check " ZORILLA_SOURCE "/docs/sensor-mistakes.toml");
+    EXPECT_EQ(sensors.status, 1);
+    for (const char* said :
+         {":7:9: \"every\" must lie between 2 s and 1 h",
+          ":14:9: \"gamma\" must lie between 0.3 and 1.5",
+          ":21:9: \"20 degC\" is a temperature, but here a length is needed",
+          ":34:9: \"40 %RH\" is a relative humidity, but here a temperature is needed"})
+        EXPECT_TRUE(has(sensors.err, said)) << said << sensors.err;
+    EXPECT_EQ(desk::lines_of(sensors.err), 5);
     const Outcome good = zorilla("check " + rig);
     EXPECT_EQ(good.status, 0);
     EXPECT_TRUE(has(good.out, "no mistakes")) << good.out;

@@ -83,33 +83,35 @@ constexpr Health health_of(Reading<Temperature> t, Reading<RelativeHumidity> h, 
 /// The dew point of air, for -40 to 60 degC and 1 to 100 %RH; outside, it is out of range. Within
 /// 0.03 degC of the Magnus formula over water (WMO-No. 8, annex 4.B). An input that is not healthy
 /// passes its health on.
-inline Reading<Temperature> dew_point(Reading<Temperature> air,
-                                      Reading<RelativeHumidity> humidity) {
+template <class Lazy = void>
+Reading<Temperature> dew_point(Reading<Temperature> air, Reading<RelativeHumidity> humidity) {
     using Out = Reading<Temperature>;
     const Health health = detail::health_of(air, humidity, -40_degC, 60_degC, 1_percent_RH);
     if (health != Health::ok)
         return Out::without_value(health);
-    const int32_t saturated = detail::FunctionTable<detail::VapourLogCurve>::at(
+    const int32_t saturated = detail::FunctionTable<detail::Late<detail::VapourLogCurve, Lazy>>::at(
         detail::climate_argument(air.value_or({})));
     constexpr int32_t log_of_full = 34'016; // log2(100,000), in units of 2^-11
     const int32_t share =
         detail::log2_of(static_cast<uint32_t>(humidity.value_or({}).thousandths())) - log_of_full;
     const int32_t log = ((saturated + 1) >> 1) + share;
-    return Out::of_bounded(
-        Temperature::from_thousandths(detail::FunctionTable<detail::DewPointCurve>::at(
+    return Out::of_bounded(Temperature::from_thousandths(
+        detail::FunctionTable<detail::Late<detail::DewPointCurve, Lazy>>::at(
             static_cast<uint16_t>(log - detail::DewPointCurve::lowest))));
 }
 
 /// The water in air, for -40 to 60 degC and 0 to 100 %RH; outside, it is out of range. Within
 /// 0.03 g/m3 of the ideal gas with the Magnus formula.
-inline Reading<AbsoluteHumidity> absolute_humidity(Reading<Temperature> air,
-                                                   Reading<RelativeHumidity> humidity) {
+template <class Lazy = void>
+Reading<AbsoluteHumidity> absolute_humidity(Reading<Temperature> air,
+                                            Reading<RelativeHumidity> humidity) {
     using Out = Reading<AbsoluteHumidity>;
     const Health health = detail::health_of(air, humidity, -40_degC, 60_degC, 0_percent_RH);
     if (health != Health::ok)
         return Out::without_value(health);
-    const auto each = static_cast<uint16_t>(
-        detail::FunctionTable<detail::VapourCurve>::at(detail::climate_argument(air.value_or({}))));
+    const auto each =
+        static_cast<uint16_t>(detail::FunctionTable<detail::Late<detail::VapourCurve, Lazy>>::at(
+            detail::climate_argument(air.value_or({}))));
     // each / 2^4 * thousandths / 1000 is their product / 2^15 * 2.048, halves by 2^14.
     const auto half =
         static_cast<uint16_t>(static_cast<uint32_t>(humidity.value_or({}).thousandths()) >> 1);
@@ -182,8 +184,8 @@ struct DryRootCurve {
 /// The heat index: how warm air feels in the shade, for 0 to 45 degC and 0 to 100 %RH; outside, it
 /// is out of range. Within 0.2 degF of the equation of the United States National Weather Service,
 /// with its simple form for lesser heat and both adjustments for dry and humid air.
-inline Reading<Temperature> heat_index(Reading<Temperature> air,
-                                       Reading<RelativeHumidity> humidity) {
+template <class Lazy = void>
+Reading<Temperature> heat_index(Reading<Temperature> air, Reading<RelativeHumidity> humidity) {
     using Out = Reading<Temperature>;
     const Health health = detail::health_of(air, humidity, 0_degC, 45_degC, 0_percent_RH);
     if (health != Health::ok)
@@ -199,7 +201,8 @@ inline Reading<Temperature> heat_index(Reading<Temperature> air,
     const int32_t ninths = 9 * t; // 80 degF are 240,000, 87 are 275,000, 112 are 400,000
     if (h < 13'000 && ninths >= 240'000 && ninths <= 400'000) {
         const auto off = static_cast<uint16_t>(t < 35'000 ? 35'000 - t : t - 35'000);
-        const int32_t root = detail::FunctionTable<detail::DryRootCurve>::at(off);
+        const int32_t root =
+            detail::FunctionTable<detail::Late<detail::DryRootCurve, Lazy>>::at(off);
         index -= (((13'000 - h) * root) >> 14) * 9102 >> 16; // 5/36
     } else if (h > 85'000 && ninths >= 240'000 && ninths <= 275'000) {
         index += (((h - 85'000) * (30'556 - t)) >> 8) * 335 >> 16; // 1/50

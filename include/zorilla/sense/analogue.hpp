@@ -269,6 +269,11 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
 
 namespace detail {
 
+/// `T`, but only once a template that names it is used: until then its table is not computed, which
+/// keeps the compiler quick where nobody needs it.
+template <class T, class User> struct LateType { using Type = T; };
+template <class T, class User> using Late = typename LateType<T, User>::Type;
+
 /// A table of a function that is the same in every device, over 16-bit arguments.
 /// \tparam Curve  has `value_at(uint16_t)`, and as constants `first`, `last`, `error`, and
 ///     `widest`, from which on `plan_table` is to look for the width of its lines

@@ -93,7 +93,7 @@ struct StepCurve {
 
 /// The share of the way to a new value that is made in a time: 1 - e^(-time / constant). Relative
 /// error below 2^-11.
-inline Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
+template <class Lazy = void> Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
     const Leading top = Leading::of(milliseconds);
     const Leading reciprocal = reciprocal_of(constant);
     const uint32_t wide_u = product(top.mantissa, reciprocal.mantissa);
@@ -103,15 +103,16 @@ inline Leading share_of_step(uint32_t milliseconds, uint32_t constant) {
         u.exponent = static_cast<int8_t>(u.exponent + 12);
         const int32_t wide = shifted(u.mantissa, u.exponent);
         const auto argument = static_cast<uint16_t>(wide > 0xffff ? 0xffff : wide);
-        Leading out = Leading::of(static_cast<uint32_t>(FunctionTable<StepCurve>::at(argument)));
+        Leading out =
+            Leading::of(static_cast<uint32_t>(FunctionTable<Late<StepCurve, Lazy>>::at(argument)));
         out.exponent = static_cast<int8_t>(out.exponent - 15);
         return out;
     }
     const int8_t exponent = u.exponent;
     u.exponent = static_cast<int8_t>(exponent + 15);
     const int32_t wide = shifted(u.mantissa, u.exponent);
-    const auto bend = static_cast<uint16_t>(
-        FunctionTable<ShareOfStepCurve>::at(static_cast<uint16_t>(wide > 0x8000 ? 0x8000 : wide)));
+    const auto bend = static_cast<uint16_t>(FunctionTable<Late<ShareOfStepCurve, Lazy>>::at(
+        static_cast<uint16_t>(wide > 0x8000 ? 0x8000 : wide)));
     return {static_cast<uint16_t>(product(u.mantissa, bend) >> 15), exponent};
 }
 
@@ -140,7 +141,7 @@ template <class Q> class Smoothing {
             state_ = target;
         } else if (time > 0) {
             const detail::Leading share =
-                detail::share_of_step(time, static_cast<uint32_t>(constant_.thousandths()));
+                detail::share_of_step<>(time, static_cast<uint32_t>(constant_.thousandths()));
             // At most a share of one: the exponent is -15 or below.
             state_ += (((target - state_) >> 8) * share.mantissa) >> (-share.exponent - 8);
         }
