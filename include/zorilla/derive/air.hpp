@@ -171,8 +171,8 @@ struct DryRootCurve {
     static constexpr uint16_t first = 0, last = 9444;
     static constexpr int32_t error = 150;
     static constexpr int32_t widest = 6;
-    constexpr int32_t value_at(uint16_t off) const {
-        const auto share = static_cast<uint32_t>(170'000 - 18 * int32_t{off});
+    constexpr int32_t value_at(uint16_t away) const {
+        const auto share = static_cast<uint32_t>(170'000 - 18 * int32_t{away});
         return share == 0 ? 0
                           : static_cast<int32_t>(natural_exponential(
                                 (natural_log(share) - whole_root) / 2 + 14 * ln_two));
@@ -200,9 +200,9 @@ Reading<Temperature> heat_index(Reading<Temperature> air, Reading<RelativeHumidi
     int32_t index = detail::HeatIndex::at(t - 27'000, r);
     const int32_t ninths = 9 * t; // 80 degF are 240,000, 87 are 275,000, 112 are 400,000
     if (h < 13'000 && ninths >= 240'000 && ninths <= 400'000) {
-        const auto off = static_cast<uint16_t>(t < 35'000 ? 35'000 - t : t - 35'000);
+        const auto away = static_cast<uint16_t>(t < 35'000 ? 35'000 - t : t - 35'000);
         const int32_t root =
-            detail::FunctionTable<detail::Late<detail::DryRootCurve, Lazy>>::at(off);
+            detail::FunctionTable<detail::Late<detail::DryRootCurve, Lazy>>::at(away);
         index -= (((13'000 - h) * root) >> 14) * 9102 >> 16; // 5/36
     } else if (h > 85'000 && ninths >= 240'000 && ninths <= 275'000) {
         index += (((h - 85'000) * (30'556 - t)) >> 8) * 335 >> 16; // 1/50

@@ -163,8 +163,8 @@ constexpr int32_t largest_error_of(const Curve& curve, const TablePlan& plan,
                 static_cast<uint16_t>(look == 0 ? s.from : s.from + (s.to - s.from) * look / looks);
             const int32_t read = look_up(
                 plan, [entries](uint16_t i) { return entries[i]; }, code);
-            const int32_t off = magnitude(read - curve.value_at(code));
-            worst = off > worst ? off : worst;
+            const int32_t away = magnitude(read - curve.value_at(code));
+            worst = away > worst ? away : worst;
         }
     }
     return plan.segment_bits <= 4 ? worst : worst + worst / 64 + 2;
