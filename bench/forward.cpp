@@ -84,6 +84,10 @@ std::function<double(double)> photoresistor_ohms(double ohms, double at_lux, dou
     return [=](double lux) { return ohms * std::pow(lux / at_lux, -gamma); };
 }
 
+std::function<double(double)> strayed(std::function<double(double)> ohms, double share) {
+    return [ohms = std::move(ohms), share](double value) { return ohms(value) * (1 + share); };
+}
+
 std::function<double(double)> gas_ohms(double zero, std::pair<double, double> a,
                                        std::pair<double, double> b) {
     const double steep = std::log(b.second / a.second) / std::log(b.first / a.first);

@@ -75,6 +75,8 @@ std::function<double(double)> steinhart_hart_ohms(double a, double b, double c);
 std::function<double(double)> table_ohms(std::vector<std::pair<double, double>> lines);
 /// ohms at an illuminance in lx.
 std::function<double(double)> photoresistor_ohms(double ohms, double at_lux, double gamma);
+/// A part that strays from its data sheet by a share of its resistance, such as 0.01 for 1 %.
+std::function<double(double)> strayed(std::function<double(double)> ohms, double share);
 /// ohms of a gas sensor at a concentration in ppm, through two points (ppm, Rs / R0).
 std::function<double(double)> gas_ohms(double zero, std::pair<double, double> a,
                                        std::pair<double, double> b);

@@ -180,6 +180,22 @@ TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
     });
 }
 
+TEST(RoundTrip, a_part_that_strays_is_off_by_what_its_curve_makes_of_it) {
+    Alone sensor(
+        "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n",
+        14);
+    ASSERT_TRUE(sensor.usable()) << sensor.problems();
+    bench::Noise quiet(1);
+    const auto exact = bench::beta_ohms(10'000, 3950);
+    const auto read = [&](double share) {
+        const auto model = DividerModel{10'000}.model(bench::strayed(exact, share), 14);
+        return value_of(sensor.read(model.at(20, quiet)));
+    };
+    EXPECT_NEAR(read(0), 20, 0.06);
+    // dT = T^2 / B dR / R, the slope of the Beta model.
+    EXPECT_NEAR(read(-0.05) - read(0), 0.05 * 293.15 * 293.15 / 3950, 0.08);
+}
+
 TEST(RoundTrip, linear_chips) {
     try_parts("linear chip", 23, [](Random& random) {
         const int slope =
