@@ -39,7 +39,7 @@ template <class Unit> constexpr Quantity<unit::PerMinute<Unit>> per_minute(Quant
 
 /// How fast a reading changes, taken over a window of time: from the oldest of eight points that
 /// the window keeps to the present one. Missing until the window is full; a reading that is not
-/// healthy passes its health on and begins anew. Within 0.1 % of that formula. RAM: 52 bytes.
+/// healthy passes its health on and begins anew. Within 0.1 % of that formula. RAM: 70 bytes.
 ///
 ///     RateOfChange<Temperature> rise(5_min);
 ///     const auto speed = rise.pass(now, oven);

@@ -314,7 +314,7 @@ class HumidityFrameState {
     bool held_ = false;
 };
 
-/// A one-wire humidity sensor in a device. RAM: 24 bytes.
+/// A one-wire humidity sensor in a device. RAM: 23 bytes.
 template <const HumidityFrameSpec& Spec> class HumidityFrame {
     static_assert(Spec.every_is_possible(),
                   "such a sensor must not be read more often than every 1 s (whole numbers) or 2 s "
