@@ -190,7 +190,7 @@ class AnalogueReader {
 
     /// Complains about what cannot be right in range, accuracy, and the converter's codes.
     template <class Spec> bool numbers_are_possible(const Spec& spec) {
-        const auto shown = [this](int32_t thousandths, Kind kind) {
+        const auto shown = [](int32_t thousandths, Kind kind) {
             return to_text(thousandths, kind);
         };
         const Kind gap = difference_of(kind_);
