@@ -11,6 +11,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <sys/wait.h>
+#include <tuple>
 #include <unistd.h>
 
 namespace zorilla::bench {
@@ -313,8 +314,9 @@ std::string Figure::decision_lines(const Panel& panel) const {
         names.push_back({panel.height_of(release), release_label_of(rig_, decide)});
     }
     // From the bottom up, each at least a line above the one before.
-    std::stable_sort(names.begin(), names.end(),
-                     [](const Name& a, const Name& b) { return a.height < b.height; });
+    std::sort(names.begin(), names.end(), [](const Name& a, const Name& b) {
+        return std::tie(a.height, a.text) < std::tie(b.height, b.text);
+    });
     const double line = 15.0 / 800 / (panel.screen_top - panel.screen_bottom);
     double free_from = -1;
     int label = 1;
