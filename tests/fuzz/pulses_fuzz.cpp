@@ -9,6 +9,8 @@
 
 extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     using namespace zorilla;
+    if (size < 2)
+        return 0;
     std::vector<uint16_t> widths(size / 2);
     std::memcpy(widths.data(), data, widths.size() * 2);
     for (const Level first : {Level::low, Level::high}) {
