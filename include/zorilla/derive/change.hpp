@@ -32,7 +32,7 @@ template <class Unit> struct PerMinuteOf<Quantity<Unit>> {
 /// What a change of `Q` in a minute is: kelvin a minute for a `Temperature`.
 template <class Q> using ChangePerMinute = typename detail::PerMinuteOf<decltype(Q{} - Q{})>::Type;
 
-/// `3_per_min(2_K)` reads oddly; so: `per_minute(2_K)`.
+/// A change in a minute, for a threshold: `above(per_minute(2_K)).release(per_minute(1_K))`.
 template <class Unit> constexpr Quantity<unit::PerMinute<Unit>> per_minute(Quantity<Unit> change) {
     return Quantity<unit::PerMinute<Unit>>::from_thousandths(change.thousandths());
 }
