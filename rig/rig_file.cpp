@@ -281,7 +281,7 @@ class RigReader {
         const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
         if (!decide.spec.release_is_beyond()) {
             const int32_t point = decide.spec.threshold.thousandths();
-            // Half again as far from zero, or, for temperatures, two degrees away.
+            // A tenth of the threshold away, or, for temperatures, two degrees.
             const int32_t gap =
                 kind == Kind::temperature ? 2000 : std::max(detail::magnitude(point) / 10, 1);
             findings_.add(release,

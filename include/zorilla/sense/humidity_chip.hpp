@@ -110,7 +110,7 @@ struct CompensationCurve {
                                                               int32_t factor) {
     const int32_t at_25 = raw.thousandths();
     // Halved, to fit 16 bits.
-    const auto half = static_cast<uint16_t>(static_cast<uint32_t>(magnitude(at_25)) >> 1);
+    const auto half = static_cast<uint16_t>(size_of_number(at_25) >> 1);
     const auto size =
         static_cast<int32_t>(shifted_by_14(product(half, static_cast<uint16_t>(factor))));
     return RelativeHumidity::from_thousandths(at_25 < 0 ? -size : size);

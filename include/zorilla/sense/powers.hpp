@@ -54,17 +54,19 @@ struct Leading {
   private:
     /// Shifts a mantissa up until its first bit is set. \param next  the bits behind it
     [[gnu::always_inline]] static constexpr Leading normal(Leading x, uint8_t next) {
+#if defined(__AVR__)
         if (!__builtin_is_constant_evaluated())
             return normal_on_chip(x, next);
+#endif
         for (; (x.mantissa & 0x8000U) == 0; --x.exponent) {
             x.mantissa = static_cast<uint16_t>(x.mantissa << 1 | next >> 7);
             next = static_cast<uint8_t>(next << 1);
         }
         return x;
     }
-    [[gnu::always_inline]] static Leading normal_on_chip(Leading x, uint8_t next) {
 #if defined(__AVR__)
-        // Seven cycles a bit, where the compiler needs sixteen.
+    /// The same in seven cycles a bit, where the compiler needs sixteen.
+    [[gnu::always_inline]] static Leading normal_on_chip(Leading x, uint8_t next) {
         __asm__("rjmp 2f\n\t"
                 "1: lsl %1\n\t"
                 "rol %A0\n\t"
@@ -73,14 +75,9 @@ struct Leading {
                 "2: tst %B0\n\t"
                 "brpl 1b"
                 : "+r"(x.mantissa), "+r"(next), "+r"(x.exponent));
-#else
-        for (; (x.mantissa & 0x8000U) == 0; --x.exponent) {
-            x.mantissa = static_cast<uint16_t>(x.mantissa << 1 | next >> 7);
-            next = static_cast<uint8_t>(next << 1);
-        }
-#endif
         return x;
     }
+#endif
 };
 
 /// `value * 2^exponent`, rounded; at most 2^31 - 1.
