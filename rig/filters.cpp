@@ -22,6 +22,7 @@ class FilteredBlock : public Block {
         } else {
             sensor_->pass(now, raw, sources, &reading);
         }
+        reading = spec_.trim.pass(reading);
         if (spec_.median != 0)
             reading = median_.pass(reading, spec_.median);
         if (spec_.fastest_change)
@@ -53,7 +54,44 @@ void read_oversampling(TableReader& keys, FilterSpec& out) {
     }
 }
 
+void read_trim(TableReader& keys, Kind kind, Trim<AnyQuantity>& out) {
+    const std::string_view example = example_of(kind);
+    const auto* list = keys.list(
+        "trim", 1, 2,
+        fmt::format("[[\"{0}\", \"{0}\"]], what was read and what was true, at one or two points",
+                    example));
+    if (list == nullptr)
+        return;
+    AnyReading read[2];
+    AnyQuantity truth[2];
+    for (size_t i = 0; i < list->size(); ++i) {
+        const auto* pair = list->get(i)->as_array();
+        if (pair == nullptr || pair->size() != 2)
+            return keys.findings().add(
+                *list->get(i),
+                fmt::format("each of \"trim\" must be a pair, what was read and what was true; for "
+                            "example trim = [[\"{0}\", \"{0}\"]]",
+                            example));
+        const auto first = keys.quantity_of(*pair->get(0), "trim", kind, example);
+        const auto second = keys.quantity_of(*pair->get(1), "trim", kind, example);
+        if (!first || !second)
+            return;
+        read[i] = AnyReading::of(AnyQuantity::from_thousandths(*first));
+        truth[i] = AnyQuantity::from_thousandths(*second);
+    }
+    const TrimResult result = list->size() == 1
+                                  ? out.one_point(read[0], truth[0])
+                                  : out.two_point(read[0], truth[0], read[1], truth[1]);
+    keys.expect(result != TrimResult::too_close, "trim",
+                fmt::format("at two points at least {} apart",
+                            to_text(Trim<AnyQuantity>::least_span, difference_of(kind))));
+    keys.expect(result != TrimResult::too_much, "trim",
+                "within half and one and a half of what was read; what is further off has another "
+                "fault than its trim");
+}
+
 void read_filters(TableReader& keys, Kind kind, FilterSpec& out) {
+    read_trim(keys, kind, out.trim);
     if (const auto size = keys.whole("median", 3, 15)) {
         out.median = static_cast<uint8_t>(*size);
         keys.expect(*size % 2 == 1, "median", "at an odd number from 3 to 15");

@@ -5,10 +5,13 @@
 
 #include "rig/table_reader.hpp"
 
+#include <zorilla/sense/trim.hpp>
+
 namespace zorilla::rig {
 
 /// Which filters a sensor has; those left out do nothing.
 struct FilterSpec {
+    Trim<AnyQuantity> trim;
     uint8_t extra_bits = 0; ///< of oversampling
     uint16_t spread = 0;
     uint8_t median = 0;
@@ -19,7 +22,7 @@ struct FilterSpec {
     Duration stale_after{};
 
     bool any() const {
-        return extra_bits != 0 || median != 0 || fastest_change || smooth ||
+        return trim.is_set() || extra_bits != 0 || median != 0 || fastest_change || smooth ||
                stuck_after > Duration{} || stale_after > Duration{};
     }
 };

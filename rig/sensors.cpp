@@ -125,7 +125,7 @@ class AnalogueReader {
         if (!converter)
             return {};
         out_.about = std::move(what);
-        if (filters_.extra_bits == 0)
+        if (filters_.extra_bits == 0 && !filters_.trim.is_set())
             out_.scale = scale_of(spec);
         out_.start = with_filters(filters_, start(converter));
         int32_t lowest = spec.lowest().thousandths(), highest = spec.highest().thousandths();

@@ -7,6 +7,7 @@
 
 extern "C" {
 #include <simavr/avr_adc.h>
+#include <simavr/avr_eeprom.h>
 #include <simavr/avr_ioport.h>
 #include <simavr/avr_uart.h>
 #include <simavr/sim_avr.h>
@@ -107,6 +108,23 @@ void Atmega328p::set_millivolts(uint32_t millivolts) {
 
 bool Atmega328p::drives_pb0() const { return (avr_->data[ddrb] & 1) != 0; }
 bool Atmega328p::pb0_is_high() const { return (avr_->data[portb] & 1) != 0; }
+
+namespace {
+constexpr uint32_t eeprom_size = 1024;
+}
+
+std::vector<uint8_t> Atmega328p::eeprom() const {
+    std::vector<uint8_t> out(eeprom_size);
+    avr_eeprom_desc_t all = {out.data(), 0, eeprom_size};
+    avr_ioctl(avr_, AVR_IOCTL_EEPROM_GET, &all);
+    return out;
+}
+
+void Atmega328p::set_eeprom(const std::vector<uint8_t>& bytes) {
+    std::vector<uint8_t> copy = bytes;
+    avr_eeprom_desc_t all = {copy.data(), 0, eeprom_size};
+    avr_ioctl(avr_, AVR_IOCTL_EEPROM_SET, &all);
+}
 
 Size size_of(const std::string& elf) {
     const elf_firmware_t firmware = read_elf(elf);

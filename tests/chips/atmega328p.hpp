@@ -35,6 +35,10 @@ class Atmega328p {
     bool drives_pb0() const;
     bool pb0_is_high() const;
 
+    /// The bytes that outlive a loss of power.
+    std::vector<uint8_t> eeprom() const;
+    void set_eeprom(const std::vector<uint8_t>& bytes);
+
     /// What came out of the serial line.
     const std::string& serial() const { return serial_; }
 

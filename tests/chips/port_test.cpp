@@ -4,6 +4,8 @@
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/passes.hpp"
 
+#include <zorilla/board/stored.hpp>
+
 #include <gtest/gtest.h>
 
 namespace {
@@ -84,6 +86,82 @@ TEST_F(Port, serial_line_reports_once_a_second_with_units) {
     // 3,846 mV of 5,000 are code 786 in the emulator, for which the Beta model gives 0.41 degC.
     EXPECT_EQ(last_line().substr(0, 14), "t=3000 ms roos") << last_line();
     EXPECT_NE(last_line().find(" degC lamp=off"), std::string::npos) << last_line();
+}
+
+// --- A trim in the EEPROM, and a chip that loses its power
+
+/// What tests/chips/trim_atmega328p.cpp tells.
+struct Told {
+    zorilla::StoredState state;
+    int32_t at_power_up; ///< what it makes of 20 degC
+    int32_t trimmed;
+};
+Told told(const chips::Atmega328p& chip) {
+    const std::vector<uint8_t>& out = chip.collected();
+    const auto number = [&out](size_t from) {
+        uint32_t bits = 0;
+        for (size_t i = 0; i < 4; ++i)
+            bits |= uint32_t{out.at(from + i)} << (8 * i);
+        return static_cast<int32_t>(bits);
+    };
+    return {static_cast<zorilla::StoredState>(out.at(0)), number(1), number(6)};
+}
+
+TEST(Eeprom, power_lost_at_any_byte_leaves_the_old_trim_or_the_new_one) {
+    const std::string elf = chips::firmware("trim_atmega328p");
+    // The old trim: it reads 0.5 degC in ice water and 25.5 degC where it is 25 degC.
+    chips::Atmega328p first(elf);
+    first.set_eeprom(std::vector<uint8_t>(1024, 0xff));
+    first.feed({5, 255});
+    first.run_to_end();
+    EXPECT_EQ(told(first).state, zorilla::StoredState::empty);
+    EXPECT_EQ(told(first).at_power_up, 20'000);
+    EXPECT_EQ(told(first).trimmed, 19'500);
+    EXPECT_EQ(first.collected().back(), 1) << "a byte for each pass, and passes in between";
+    const std::vector<uint8_t> old = first.eeprom();
+
+    // The new one: 1 degC and 25.5 degC. Each byte that it writes is the last in its turn.
+    const int32_t renewed = 19'388;
+    int found_old = 0, found_new = 0;
+    for (int last = 1;; ++last) {
+        chips::Atmega328p chip(elf);
+        chip.set_eeprom(old);
+        chip.feed({10, 255});
+        int writes = 0;
+        uint8_t address = 0;
+        chip.on_mark = [&](uint8_t mark, uint64_t) {
+            ++writes;
+            address = mark;
+        };
+        while (writes < last && chip.step()) {
+        }
+        if (writes < last) {
+            EXPECT_EQ(told(chip).at_power_up, 19'500);
+            EXPECT_EQ(told(chip).trimmed, renewed);
+            break;
+        }
+        for (const uint8_t remains : {uint8_t{0xff}, uint8_t{0}, chip.eeprom()[address]}) {
+            std::vector<uint8_t> left = chip.eeprom();
+            left[address] = remains;
+            chips::Atmega328p again(elf);
+            again.set_eeprom(left);
+            again.feed({5, 255});
+            again.run_to_end();
+            EXPECT_EQ(told(again).state, zorilla::StoredState::found);
+            (told(again).at_power_up == renewed ? found_new : found_old) += 1;
+            EXPECT_TRUE(told(again).at_power_up == renewed || told(again).at_power_up == 19'500)
+                << told(again).at_power_up;
+        }
+    }
+    EXPECT_GT(found_old, 20);
+    chips::Atmega328p after(elf);
+    after.set_eeprom(old);
+    after.feed({10, 255});
+    after.run_to_end();
+    chips::Atmega328p next(elf);
+    next.set_eeprom(after.eeprom());
+    next.run_to_end();
+    EXPECT_EQ(told(next).at_power_up, renewed);
 }
 
 } // namespace

@@ -21,4 +21,5 @@
 #include "zorilla/sense/share.hpp"
 #include "zorilla/sense/switched.hpp"
 #include "zorilla/sense/thermistor.hpp"
+#include "zorilla/sense/trim.hpp"
 #include "zorilla/sense/value_table.hpp"
