@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/figure.hpp"
 
+#include "bench/plot.hpp"
 #include "rig/files.hpp"
 #include "rig/text.hpp"
 
@@ -8,41 +9,13 @@
 
 #include <algorithm>
 #include <cmath>
-#include <cstdio>
-#include <cstdlib>
-#include <sys/wait.h>
 #include <tuple>
-#include <unistd.h>
 
 namespace zorilla::bench {
 
 namespace {
 
 using rig::InputError;
-
-// Told apart in black and white by their line types too.
-constexpr const char* ink = "#22303c";
-constexpr const char* faint = "#8a97a3";
-constexpr const char* fault_fill = "#d9480f";
-constexpr const char* band_fill = "#dfe8d6";
-constexpr const char* lane_fill = "#1f5f8b";
-constexpr const char* sense_colours[] = {"#1f5f8b", "#b35900", "#3b7a57", "#7a3b69"};
-
-bool ends_with(const std::string& text, const std::string& end) {
-    return text.size() >= end.size() &&
-           text.compare(text.size() - end.size(), end.size(), end) == 0;
-}
-
-/// A text for gnuplot in single quotes.
-std::string quoted(std::string_view text) {
-    std::string out = "'";
-    for (const char c : text) {
-        if (c == '\'')
-            out += '\'';
-        out += c == '\n' || c == '\r' ? ' ' : c;
-    }
-    return out + "'";
-}
 
 std::string shown(const rig::Rig& rig, const rig::Decide& decide, rig::AnyQuantity point) {
     return rig::to_text(point.thousandths(), rig.sources[decide.of].kind);
@@ -54,79 +27,10 @@ std::string label_of(const rig::Rig& rig, const rig::Decide& decide) {
     return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
                        shown(rig, decide, decide.spec.threshold));
 }
-/// A round step that cuts a span into about so many parts.
-double step_of(double span, int parts) {
-    const double rough = span / parts;
-    const double ten = std::pow(10, std::floor(std::log10(rough)));
-    for (const double times : {1.0, 2.0, 5.0})
-        if (times * ten >= rough)
-            return times * ten;
-    return 10 * ten;
-}
-
-std::string label_text(int number, std::string_view text, std::string_view place) {
-    return fmt::format("set label {} {} at {} font ',10' textcolor rgb '{}' noenhanced front\n",
-                       number, quoted(text), place, ink);
-}
-
-/// A script that is removed again.
-class TemporaryScript {
-  public:
-    explicit TemporaryScript(const std::string& text) {
-        const char* directory = std::getenv("TMPDIR");
-        path_ = fmt::format("{}/zorilla-figure-XXXXXX", directory != nullptr ? directory : "/tmp");
-        const int file = mkstemp(path_.data());
-        std::FILE* stream = file < 0 ? nullptr : fdopen(file, "wb");
-        if (stream == nullptr)
-            throw InputError(fmt::format("{}: cannot be written", path_));
-        const bool written = std::fwrite(text.data(), 1, text.size(), stream) == text.size();
-        if (std::fclose(stream) != 0 || !written) {
-            std::remove(path_.c_str());
-            throw InputError(fmt::format("{}: cannot be written; is the disk full?", path_));
-        }
-    }
-    ~TemporaryScript() { std::remove(path_.c_str()); }
-    TemporaryScript(const TemporaryScript&) = delete;
-    TemporaryScript& operator=(const TemporaryScript&) = delete;
-
-    const std::string& path() const { return path_; }
-
-  private:
-    std::string path_;
-};
-
-std::string output_of_gnuplot(const std::string& script) {
-    const TemporaryScript file(script);
-    std::string shell_path;
-    for (const char c : file.path())
-        shell_path += c == '\'' ? std::string("'\\''") : std::string(1, c);
-    std::FILE* pipe = popen(fmt::format("gnuplot '{}'", shell_path).c_str(), "r");
-    if (pipe == nullptr)
-        throw InputError("gnuplot could not be started");
-    std::string image;
-    char chunk[1 << 16];
-    size_t got = 0;
-    while ((got = std::fread(chunk, 1, sizeof chunk, pipe)) > 0)
-        image.append(chunk, got);
-    const int status = pclose(pipe);
-    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-        throw InputError("figures are drawn by gnuplot, which is not installed; install the "
-                         "package gnuplot-nox");
-    if (status != 0 || image.empty())
-        throw InputError("gnuplot could not draw the figure; its own message is above");
-    return image;
-}
-
 } // namespace
 
-Figure::Figure(std::string path, const rig::Rig& rig) : path_(std::move(path)), rig_(rig) {
-    if (ends_with(path_, ".png"))
-        terminal_ = "pngcairo size 1280,800 font 'DejaVu Sans,11'";
-    else if (ends_with(path_, ".svg"))
-        terminal_ = "svg size 1280,800 font 'DejaVu Sans,13'";
-    else
-        throw InputError(fmt::format("{}: a figure's name must end in .png or .svg", path_));
-}
+Figure::Figure(std::string path, const rig::Rig& rig)
+    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {}
 
 Figure::Slice Figure::empty_slice() const {
     return {std::vector<Span>(rig_.sources.size()), std::vector<bool>(rig_.drives.size())};
@@ -303,13 +207,13 @@ std::string Figure::decision_lines(const Panel& panel) const {
         const double release = decide.spec.release.thousandths() / 1000.0;
         out += fmt::format("set object {} rectangle from graph 0, first {} to graph 1, first {} "
                            "fc rgb '{}' fs solid noborder behind\n",
-                           object++, threshold, release, band_fill);
+                           object++, threshold, release, plot::band_fill);
         out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead lw 1.5 "
                            "lc rgb '{1}'\n",
-                           threshold, ink);
+                           threshold, plot::ink);
         out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead dt 2 "
                            "lc rgb '{1}'\n",
-                           release, ink);
+                           release, plot::ink);
         names.push_back({panel.height_of(threshold), label_of(rig_, decide)});
         names.push_back({panel.height_of(release), release_label_of(rig_, decide)});
     }
@@ -323,7 +227,8 @@ std::string Figure::decision_lines(const Panel& panel) const {
     for (const Name& name : names) {
         const double height = std::max(name.height, free_from);
         free_from = height + line;
-        out += label_text(label++, name.text, fmt::format("graph 1.01, graph {:.4f} left", height));
+        out +=
+            plot::label(label++, name.text, fmt::format("graph 1.01, graph {:.4f} left", height));
     }
     return out;
 }
@@ -345,10 +250,12 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
         "set key at graph {}, graph 1 {} bottom horizontal samplen 2 height 0\n",
         panel.screen_top, panel.screen_bottom, panel.bottom, panel.top,
         panel.logarithmic() ? "set" : "unset",
-        panel.logarithmic() ? "10" : fmt::format("{:.9g}", step_of(panel.top - panel.bottom, tics)),
-        quoted(tall ? fmt::format("{} ({})", rig::quantity_of(panel.kind), rig::unit_of(panel.kind))
-                    : rig::unit_of(panel.kind)),
-        ink, key_left ? 0 : 1, key_left ? "left Left reverse" : "right Right noreverse");
+        panel.logarithmic() ? "10"
+                            : fmt::format("{:.9g}", plot::step_of(panel.top - panel.bottom, tics)),
+        plot::quoted(
+            tall ? fmt::format("{} ({})", rig::quantity_of(panel.kind), rig::unit_of(panel.kind))
+                 : rig::unit_of(panel.kind)),
+        plot::ink, key_left ? 0 : 1, key_left ? "left Left reverse" : "right Right noreverse");
     out += decision_lines(panel);
     int object = 500;
     int label = 500;
@@ -362,11 +269,11 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
         const double end = static_cast<double>(fault.end) * axis.per_slice;
         out += fmt::format("set object {} rectangle from first {:.9g}, graph 0 to first {:.9g}, "
                            "graph 1 fc rgb '{}' fs pattern 4 noborder behind\n",
-                           object++, begin, end, fault_fill);
+                           object++, begin, end, plot::fault_fill);
         if (begin < free_from)
             continue;
         free_from = begin + axis.span * 0.16;
-        out += label_text(
+        out += plot::label(
             label++,
             fmt::format("{}: {}", rig_.sources[fault.source].name, rig::to_text(fault.health)),
             fmt::format("first {:.9g}, graph 1 left offset 0,0.5", begin));
@@ -379,8 +286,9 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
         out += fmt::format(", $replay using 1:{}:{} with filledcurves fc rgb '{}' fs solid 0.3 "
                            "noborder notitle, $replay using 1:{} with lines lw 1.6 dt {} lc rgb "
                            "'{}' title {} noenhanced",
-                           column + 1, column + 2, sense_colours[i % 4], column, i % 4 + 1,
-                           sense_colours[i % 4], quoted(rig_.sources[panel.sources[i]].name));
+                           column + 1, column + 2, plot::colours[i % plot::colour_count], column,
+                           i % 4 + 1, plot::colours[i % plot::colour_count],
+                           plot::quoted(rig_.sources[panel.sources[i]].name));
     }
     return out + "\nunset label\nunset arrow\nunset object\n";
 }
@@ -392,10 +300,12 @@ std::string Figure::outputs_panel() const {
     for (size_t i = 0; i < count; ++i) {
         const size_t base = count - 1 - i; // the first output on top
         const size_t column = 2 + 3 * rig_.sources.size() + i;
-        tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", quoted(rig_.drives[i].name), base);
-        plots += fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
-                             "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
-                             i == 0 ? "" : ", ", base, base, column, lane_fill, base, faint);
+        tics +=
+            fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(rig_.drives[i].name), base);
+        plots +=
+            fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
+                        "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
+                        i == 0 ? "" : ", ", base, base, column, plot::lane_fill, base, plot::faint);
     }
     return fmt::format("set ytics ({}) noenhanced scale 0\nset yrange [-0.15:{}]\nplot {}\n",
                        tics.empty() ? "'' 0" : tics, std::max<size_t>(count, 1),
@@ -405,8 +315,7 @@ std::string Figure::outputs_panel() const {
 std::string Figure::script(const std::string& title) const {
     const Axis time = axis();
     const std::vector<Slice> slices = filled();
-    std::string out =
-        fmt::format("set terminal {}\nset encoding utf8\n$replay << END\n", terminal_);
+    std::string out = plot::beginning(terminal_, title) + "$replay << END\n";
     for (size_t i = 0; i < slices.size(); ++i) {
         out += fmt::format("{:.9g}", static_cast<double>(i) * time.per_slice);
         for (const Span& span : slices[i].sources) {
@@ -430,12 +339,8 @@ std::string Figure::script(const std::string& title) const {
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
         "END\nset multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
-        "set rmargin at screen {:.3f}\nset border 3 lc rgb '{}'\n"
-        "set tics nomirror out textcolor rgb '{}'\nset grid xtics ytics lc rgb '#e3e8ec' lt 1\n"
-        "set xtics {}\nset mxtics 4\nset format x ''\n"
-        "set label 1000 {} at screen 0.12,0.972 left font ',15' textcolor rgb '{}' noenhanced\n",
-        time.span * 1.0005, right, faint, ink, time.tics > 0 ? std::to_string(time.tics) : "auto",
-        quoted(title), ink);
+        "set rmargin at screen {:.3f}\nset xtics {}\nset mxtics 4\nset format x ''\n",
+        time.span * 1.0005, right, time.tics > 0 ? std::to_string(time.tics) : "auto");
     std::vector<Panel> all = panels();
     const double bottom = lanes_top + 0.03, gap = 0.032;
     const double height = (0.93 - bottom) / static_cast<double>(std::max<size_t>(all.size(), 1));
@@ -449,16 +354,14 @@ std::string Figure::script(const std::string& title) const {
                        "set bmargin at screen 0.10\nset format x '%g'\nset xlabel 'time since the "
                        "trace began ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",
-                       lanes_top, time.unit, ink);
+                       lanes_top, time.unit, plot::ink);
     return out + outputs_panel() + "unset multiplot\n";
 }
 
 void Figure::write(const std::string& title) const {
     if (!begun_)
         throw InputError(fmt::format("{}: there is nothing to draw", path_));
-    rig::OutputFile file(path_);
-    file.write(output_of_gnuplot(script(title)));
-    file.commit();
+    plot::draw(path_, script(title));
 }
 
 } // namespace zorilla::bench

@@ -1,0 +1,126 @@
+// SPDX-License-Identifier: MIT
+#include "bench/plot.hpp"
+
+#include "rig/files.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace zorilla::bench::plot {
+
+namespace {
+
+using rig::InputError;
+
+bool ends_with(const std::string& text, const std::string& end) {
+    return text.size() >= end.size() &&
+           text.compare(text.size() - end.size(), end.size(), end) == 0;
+}
+
+/// A script that is removed again.
+class TemporaryScript {
+  public:
+    explicit TemporaryScript(const std::string& text) {
+        const char* directory = std::getenv("TMPDIR");
+        path_ = fmt::format("{}/zorilla-figure-XXXXXX", directory != nullptr ? directory : "/tmp");
+        const int file = mkstemp(path_.data());
+        std::FILE* stream = file < 0 ? nullptr : fdopen(file, "wb");
+        if (stream == nullptr)
+            throw InputError(fmt::format("{}: cannot be written", path_));
+        const bool written = std::fwrite(text.data(), 1, text.size(), stream) == text.size();
+        if (std::fclose(stream) != 0 || !written) {
+            std::remove(path_.c_str());
+            throw InputError(fmt::format("{}: cannot be written; is the disk full?", path_));
+        }
+    }
+    ~TemporaryScript() { std::remove(path_.c_str()); }
+    TemporaryScript(const TemporaryScript&) = delete;
+    TemporaryScript& operator=(const TemporaryScript&) = delete;
+
+    const std::string& path() const { return path_; }
+
+  private:
+    std::string path_;
+};
+
+std::string output_of_gnuplot(const std::string& script) {
+    const TemporaryScript file(script);
+    std::string shell_path;
+    for (const char c : file.path())
+        shell_path += c == '\'' ? std::string("'\\''") : std::string(1, c);
+    std::FILE* pipe = popen(fmt::format("gnuplot '{}'", shell_path).c_str(), "r");
+    if (pipe == nullptr)
+        throw InputError("gnuplot could not be started");
+    std::string image;
+    char chunk[1 << 16];
+    size_t got = 0;
+    while ((got = std::fread(chunk, 1, sizeof chunk, pipe)) > 0)
+        image.append(chunk, got);
+    const int status = pclose(pipe);
+    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
+        throw InputError("figures are drawn by gnuplot, which is not installed; install the "
+                         "package gnuplot-nox");
+    if (status != 0 || image.empty())
+        throw InputError("gnuplot could not draw the figure; its own message is above");
+    return image;
+}
+
+} // namespace
+
+std::string terminal_of(const std::string& path) {
+    if (ends_with(path, ".png"))
+        return "pngcairo size 1280,800 font 'DejaVu Sans,11'";
+    if (ends_with(path, ".svg"))
+        return "svg size 1280,800 font 'DejaVu Sans,13'";
+    throw InputError(fmt::format("{}: a figure's name must end in .png or .svg", path));
+}
+
+std::string beginning(const std::string& terminal, std::string_view title) {
+    return fmt::format("set terminal {}\nset encoding utf8\nset border 3 lc rgb '{}'\n"
+                       "set tics nomirror out textcolor rgb '{}'\n"
+                       "set grid xtics ytics lc rgb '{}' lt 1\n"
+                       "set label 1000 {} at screen 0.12,0.972 left font ',15' textcolor rgb '{}' "
+                       "noenhanced\n",
+                       terminal, faint, ink, grid, quoted(title), ink);
+}
+
+std::string quoted(std::string_view text) {
+    std::string out = "'";
+    for (const char c : text) {
+        if (c == '\'')
+            out += '\'';
+        out += c == '\n' || c == '\r' ? ' ' : c;
+    }
+    return out + "'";
+}
+
+std::string label(int number, std::string_view text, std::string_view place) {
+    return fmt::format("set label {} {} at {} font ',10' textcolor rgb '{}' noenhanced front\n",
+                       number, quoted(text), place, ink);
+}
+
+std::string axis_label(std::string_view axis, std::string_view text) {
+    return fmt::format("set {}label {} textcolor rgb '{}' noenhanced\n", axis, quoted(text), ink);
+}
+
+double step_of(double span, int parts) {
+    const double rough = span / parts;
+    const double ten = std::pow(10, std::floor(std::log10(rough)));
+    for (const double times : {1.0, 2.0, 5.0})
+        if (times * ten >= rough)
+            return times * ten;
+    return 10 * ten;
+}
+
+void draw(const std::string& path, const std::string& script) {
+    rig::OutputFile file(path);
+    file.write(output_of_gnuplot(script));
+    file.commit();
+}
+
+} // namespace zorilla::bench::plot
