@@ -1,14 +1,12 @@
 // SPDX-License-Identifier: MIT
 #include "bench/trace.hpp"
 
-#include "rig/files.hpp"
 #include "rig/text.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <charconv>
 #include <cmath>
 #include <cstring>
@@ -16,59 +14,6 @@
 namespace zorilla::bench {
 
 namespace {
-
-using rig::InputError;
-
-/// A field for a message: short, and with nothing that upsets a terminal.
-std::string shown(std::string_view field) {
-    std::string out;
-    for (const char c : field.substr(0, 40))
-        out += c >= ' ' && c != 127 ? c : '?';
-    return field.size() > 40 ? out + "..." : out;
-}
-
-std::string_view without_blanks(std::string_view text) {
-    while (!text.empty() && text.front() == ' ')
-        text.remove_prefix(1);
-    while (!text.empty() && text.back() == ' ')
-        text.remove_suffix(1);
-    return text;
-}
-
-/// Splits a record at its commas, taking off quotes (RFC 4180, section 2). False if a quote is not
-/// where it may be.
-bool split_quoted(std::string_view text, std::vector<std::string>& fields) {
-    fields.clear();
-    size_t at = 0;
-    for (;;) {
-        std::string field;
-        if (at < text.size() && text[at] == '"') {
-            for (++at;; ++at) {
-                if (at >= text.size())
-                    return false;
-                if (text[at] != '"')
-                    field += text[at];
-                else if (at + 1 < text.size() && text[at + 1] == '"')
-                    field += text[++at];
-                else
-                    break;
-            }
-            ++at;
-            if (at < text.size() && text[at] != ',')
-                return false;
-        } else {
-            const size_t comma = std::min(text.find(',', at), text.size());
-            field = text.substr(at, comma - at);
-            if (field.find('"') != std::string::npos)
-                return false;
-            at = comma;
-        }
-        fields.push_back(std::move(field));
-        if (at >= text.size())
-            return true;
-        ++at;
-    }
-}
 
 /// Whether a number is a whole one that the sensor can give; not so for a NaN.
 bool is_raw(double value, double largest) {
@@ -110,136 +55,17 @@ int64_t to_milliseconds(double exact) {
 
 TraceReader::TraceReader(const std::string& path, std::vector<WantedColumn> wanted,
                          Complaint complain)
-    : path_(path), complain_(std::move(complain)), file_(rig::open_to_read(path)),
-      buffer_(longest_line * 4), raws_(wanted.size()) {
-    try {
-        read_header(wanted);
-    } catch (...) {
-        std::fclose(file_);
-        throw;
-    }
-}
-
-TraceReader::~TraceReader() { std::fclose(file_); }
-
-void TraceReader::refuse(uint64_t line, const std::string& text) const {
-    throw InputError(fmt::format("{}:{}: {}", path_, line, text));
-}
-
-bool TraceReader::fill() {
-    if (at_end_)
-        return false;
-    std::memmove(buffer_.data(), buffer_.data() + begin_, end_ - begin_);
-    end_ -= begin_;
-    begin_ = 0;
-    const size_t got = std::fread(buffer_.data() + end_, 1, buffer_.size() - end_, file_);
-    if (got == 0 && std::ferror(file_) != 0)
-        throw InputError(fmt::format("{}: cannot be read: {}", path_, std::strerror(errno)));
-    end_ += got;
-    whole_ = end_;
-    while (whole_ > 0 && buffer_[whole_ - 1] != '\n')
-        --whole_;
-    at_end_ = got == 0;
-    return got > 0;
-}
-
-TraceReader::LineEnd TraceReader::find_line_end(size_t from) {
-    size_t searched = from;
-    for (;;) {
-        const char* begin = buffer_.data() + begin_;
-        const size_t left = end_ - begin_;
-        const auto* newline =
-            left == searched
-                ? nullptr
-                : static_cast<const char*>(std::memchr(begin + searched, '\n', left - searched));
-        if (newline != nullptr) {
-            const auto size = static_cast<size_t>(newline - begin);
-            return {size, size + 1, size - from > longest_line};
-        }
-        searched = left;
-        if (left - from > longest_line)
-            return {left, left, true};
-        if (!fill())
-            return {left, left, false};
-    }
-}
-
-void TraceReader::skip_line() {
-    for (;;) {
-        const LineEnd end = find_line_end(0);
-        const bool cut_short = end.too_long && end.size == end.taken;
-        begin_ += end.taken;
-        if (!cut_short)
-            return;
-    }
-}
-
-bool TraceReader::next_record(Record& record) {
-    record = Record{};
-    line_ = next_line_;
-    LineEnd end = find_line_end(0);
-    if (end.taken == 0)
-        return false;
-    ++next_line_;
-    if (end.too_long) {
-        skip_line();
-        record.too_long = true;
-        return true;
-    }
-    const auto odd_quotes = [this](size_t from, size_t to) {
-        const char* begin = buffer_.data() + begin_;
-        return std::memchr(begin + from, '"', to - from) != nullptr &&
-               std::count(begin + from, begin + to, '"') % 2 != 0;
-    };
-    if (odd_quotes(0, end.size)) {
-        // A quoted field may hold line ends: the record goes on until its quotes are even. If they
-        // never are, only this line is bad.
-        LineEnd last = end;
-        uint64_t lines = 0;
-        bool open = true;
-        while (open) {
-            const size_t from = last.taken;
-            last = find_line_end(from);
-            if (last.taken == from || last.too_long || last.taken > longest_line)
-                break;
-            ++lines;
-            open = !odd_quotes(from, last.size);
-        }
-        if (!open) {
-            end = last;
-            next_line_ += lines;
-        }
-    }
-    record.text = std::string_view(buffer_.data() + begin_, end.size);
-    begin_ += end.taken;
-    if (!record.text.empty() && record.text.back() == '\r')
-        record.text.remove_suffix(1);
-    return true;
+    : records_(path), complain_(std::move(complain)), raws_(wanted.size()) {
+    read_header(wanted);
 }
 
 void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
-    Record record;
-    if (!next_record(record))
-        throw InputError(fmt::format("{}: the file is empty; a trace begins with a header such as "
-                                     "\"time (s),{} (code)\"",
-                                     path_, wanted.empty() ? "roost" : wanted.front().name));
-    std::string_view text = record.text;
-    if (record.too_long || text.find('\0') != std::string_view::npos)
-        refuse(1, "this is not a CSV text file; a trace begins with a header such as \"time "
-                  "(s),roost (code)\"");
-    if (text.substr(0, 3) == "\xEF\xBB\xBF")
-        text.remove_prefix(3);
-    std::vector<std::string> fields;
-    if (!split_quoted(text, fields))
-        refuse(1, "a quote in the header is not closed");
-    for (const char separator : {';', '\t'})
-        if (fields.size() == 1 && text.find(separator) != std::string_view::npos)
-            refuse(1, fmt::format("the columns are separated by {}; save the file with commas",
-                                  separator == ';' ? "semicolons" : "tabs"));
+    const std::vector<std::string> fields = records_.header("time (s),roost (code)");
     for (const std::string& field : fields)
         add_column(field, wanted);
     if (time_scale_ == 0)
-        refuse(1, "no column holds the time; name it with its unit, \"time (s)\" or \"time (ms)\"");
+        records_.refuse(
+            1, "no column holds the time; name it with its unit, \"time (s)\" or \"time (ms)\"");
     for (size_t i = 0; i < wanted.size(); ++i) {
         const bool here = std::any_of(columns_.begin(), columns_.end(), [i](const Column& column) {
             return column.role == Column::Role::raw && column.index == i;
@@ -252,10 +78,11 @@ void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
         for (const WantedColumn& column : wanted)
             names += fmt::format("{}\"{} ({})\"", names.empty() ? "" : ", ", column.name,
                                  rig::unit_of(column.kind));
-        refuse(1, fmt::format("no column belongs to a sensor of the rig; it wants {}{}", names,
-                              unused_.empty() ? ""
-                                              : fmt::format(", and the file has \"{}\"",
-                                                            shown(unused_.front()))));
+        records_.refuse(
+            1, fmt::format("no column belongs to a sensor of the rig; it wants {}{}", names,
+                           unused_.empty()
+                               ? ""
+                               : fmt::format(", and the file has \"{}\"", shown(unused_.front()))));
     }
 }
 
@@ -263,45 +90,34 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
     const size_t number = columns_.size() + 1;
     Column column;
     field = without_blanks(field);
-    double digit = 0;
-    const auto parsed = fast_float::from_chars(field.data(), field.data() + field.size(), digit);
-    if (!field.empty() && parsed.ec == std::errc() && parsed.ptr == field.data() + field.size())
-        refuse(1, fmt::format("the first line must be a header such as \"time (s),roost (code)\"; "
-                              "found the number {}",
-                              shown(field)));
-    const size_t open = field.rfind('(');
-    const bool has_unit = open != std::string_view::npos && field.back() == ')';
-    const std::string_view name = without_blanks(has_unit ? field.substr(0, open) : field);
-    const std::string_view unit =
-        has_unit ? without_blanks(field.substr(open + 1, field.size() - open - 2)) : "";
-    const auto found = std::find_if(wanted.begin(), wanted.end(),
-                                    [&](const WantedColumn& w) { return w.name == name; });
+    const auto [name, unit, has_unit] = parse_column_name(field);
+    const auto found =
+        std::find_if(wanted.begin(), wanted.end(),
+                     [wanted_name = name](const WantedColumn& w) { return w.name == wanted_name; });
     if (name == "time") {
         if (time_scale_ != 0)
-            refuse(1, "two columns are called \"time\"");
-        time_scale_ = unit == "ms"    ? 1
-                      : unit == "s"   ? 1000
-                      : unit == "min" ? 60'000
-                      : unit == "h"   ? 3'600'000
-                                      : 0;
+            records_.refuse(1, "two columns are called \"time\"");
+        time_scale_ = milliseconds_in(unit);
         if (time_scale_ == 0)
-            refuse(1, fmt::format("column {}, \"{}\": the time must be in ms, s, min or h; write "
-                                  "for example \"time (s)\"",
-                                  number, shown(field)));
+            records_.refuse(
+                1, fmt::format("column {}, \"{}\": the time must be in ms, s, min or h; write "
+                               "for example \"time (s)\"",
+                               number, shown(field)));
         column.role = Column::Role::time;
     } else if (found != wanted.end()) {
         if (unit != rig::unit_of(found->kind))
-            refuse(1, fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"",
-                                  number, shown(field), what_is_held(found->kind),
-                                  has_unit ? fmt::format(", not {}", shown(unit)) : "", name,
-                                  rig::unit_of(found->kind)));
+            records_.refuse(1,
+                            fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"",
+                                        number, shown(field), what_is_held(found->kind),
+                                        has_unit ? fmt::format(", not {}", shown(unit)) : "", name,
+                                        rig::unit_of(found->kind)));
         column.role = Column::Role::raw;
         column.index = static_cast<size_t>(found - wanted.begin());
         column.kind = found->kind;
         column.largest = static_cast<double>(found->largest);
         for (const Column& other : columns_)
             if (other.role == Column::Role::raw && other.index == column.index)
-                refuse(1, fmt::format("two columns are called \"{}\"", name));
+                records_.refuse(1, fmt::format("two columns are called \"{}\"", name));
     } else {
         unused_.emplace_back(name);
     }
@@ -310,7 +126,7 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
 
 void TraceReader::bad(std::string text) {
     ++bad_lines_;
-    complain_(line_, text);
+    complain_(records_.line(), text);
     std::fill(raws_.begin(), raws_.end(), rig::Raw());
 }
 
@@ -386,8 +202,8 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
 /// Takes the next row if it is as plain as nearly all are: just numbers and commas, codes and times
 /// as they should be. Otherwise nothing has happened, and the row is to be read with care.
 [[gnu::flatten]] bool TraceReader::quick_row() {
-    const char* at = buffer_.data() + begin_;
-    const char* const end = buffer_.data() + whole_;
+    const char* at = records_.ready();
+    const char* const end = records_.ready_end();
     if (at >= end)
         return false;
     int64_t time = milliseconds_;
@@ -429,8 +245,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     if (*at != '\n' || (rows_ > 0 && !follows(time)))
         return false;
     milliseconds_ = time;
-    begin_ = static_cast<size_t>(at + 1 - buffer_.data());
-    ++next_line_;
+    records_.took_line(at + 1);
     ++rows_;
     return true;
 }
@@ -471,7 +286,7 @@ bool TraceReader::parse_row(std::string_view text) {
 bool TraceReader::parse_quoted_row(std::string_view text) {
     std::vector<std::string> fields;
     row_milliseconds_ = INT64_MIN;
-    if (!split_quoted(text, fields)) {
+    if (!split_record(text, fields)) {
         problem_ = "a quote is not where it may be";
         return false;
     }
@@ -495,15 +310,15 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
 }
 
 bool TraceReader::next_with_care() {
-    Record record;
-    while (next_record(record)) {
+    CsvRecords::Record record;
+    while (records_.next(record)) {
         if (record.text.empty() && !record.too_long)
             continue;
         bool sound = false;
         row_milliseconds_ = INT64_MIN;
         if (record.too_long)
             problem_ = fmt::format("the line is longer than {} characters",
-                                   rig::count_to_text(longest_line));
+                                   rig::count_to_text(CsvRecords::longest_line));
         else if (std::memchr(record.text.data(), '"', record.text.size()) != nullptr)
             sound = parse_quoted_row(record.text);
         else

@@ -3,10 +3,10 @@
 /// Traces: recorded raw samples as CSV (RFC 4180), read row by row in bounded memory.
 #pragma once
 
+#include "bench/csv.hpp"
 #include "rig/raw.hpp"
 
 #include <cstdint>
-#include <cstdio>
 #include <functional>
 #include <string>
 #include <string_view>
@@ -36,9 +36,6 @@ class TraceReader {
     /// \throws rig::InputError  if the file cannot be read, or has no header, no column of time, or
     ///     none of the wanted columns
     TraceReader(const std::string& path, std::vector<WantedColumn> wanted, Complaint complain);
-    ~TraceReader();
-    TraceReader(const TraceReader&) = delete;
-    TraceReader& operator=(const TraceReader&) = delete;
 
     /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
     bool next() { return quick_row() || next_with_care(); }
@@ -55,16 +52,10 @@ class TraceReader {
     uint64_t rows() const { return rows_; }
     uint64_t bad_lines() const { return bad_lines_; }
 
-    /// The longest line that is read; longer ones are skipped as not understood.
-    static constexpr size_t longest_line = 64 * 1024;
     /// The longest pause that a replay can bridge, in milliseconds: what a device's clock can tell.
     static constexpr int64_t longest_pause = int64_t{24} * 24 * 3'600'000;
 
   private:
-    struct Record {
-        std::string_view text;
-        bool too_long = false;
-    };
     struct Column {
         enum class Role { time, raw, unused } role = Role::unused;
         size_t index = 0;
@@ -72,17 +63,6 @@ class TraceReader {
         double largest = 0;
     };
 
-    /// The end of a line, counted from the next unread character.
-    struct LineEnd {
-        size_t size;  ///< up to the line end
-        size_t taken; ///< with the line end; 0 at the end of the file
-        bool too_long;
-    };
-
-    LineEnd find_line_end(size_t from);
-    void skip_line();
-    bool next_record(Record& record);
-    bool fill();
     void read_header(const std::vector<WantedColumn>& wanted);
     void add_column(std::string_view field, const std::vector<WantedColumn>& wanted);
     bool quick_row();
@@ -93,24 +73,15 @@ class TraceReader {
     bool take_field(const Column& column, std::string_view field, const char*& after);
     bool follows(int64_t time) const;
     void bad(std::string text);
-    [[noreturn]] void refuse(uint64_t line, const std::string& text) const;
 
-    std::string path_;
+    CsvRecords records_;
     Complaint complain_;
-    std::FILE* file_ = nullptr;
-    std::vector<char> buffer_;
-    size_t begin_ = 0;
-    size_t end_ = 0;
-    size_t whole_ = 0; ///< up to here the buffer holds whole lines
-    bool at_end_ = false;
 
     std::vector<Column> columns_;
     double time_scale_ = 0; ///< milliseconds in one unit of the file's time
     std::vector<std::string> absent_;
     std::vector<std::string> unused_;
 
-    uint64_t line_ = 0;      ///< the line on which the present record begins
-    uint64_t next_line_ = 1; ///< the line on which the next one begins
     uint64_t rows_ = 0;
     uint64_t bad_lines_ = 0;
     int64_t milliseconds_ = 0;

@@ -1,0 +1,95 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// CSV files (RFC 4180), record by record in bounded memory.
+#pragma once
+
+#include <cstdint>
+#include <cstdio>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// The records of a file: mostly one line each, more where a quoted field holds line ends.
+class CsvRecords {
+  public:
+    struct Record {
+        std::string_view text; ///< without its line end; good until the next one is asked for
+        bool too_long = false; ///< longer than `longest_line`, and skipped
+    };
+
+    /// \throws rig::InputError  if the file cannot be opened
+    explicit CsvRecords(const std::string& path);
+    ~CsvRecords();
+    CsvRecords(const CsvRecords&) = delete;
+    CsvRecords& operator=(const CsvRecords&) = delete;
+
+    /// Goes to the next record; false at the end. \throws rig::InputError  if reading fails
+    bool next(Record& record);
+
+    /// The names of the columns, from the first record. \throws rig::InputError  if there is none,
+    ///     or it is not the header of a CSV file  \param example  what such a header may look like
+    std::vector<std::string> header(std::string_view example);
+
+    /// Lines that are in the memory as a whole, for a reader that looks at plain ones by itself.
+    const char* ready() const { return buffer_.data() + begin_; }
+    const char* ready_end() const { return buffer_.data() + whole_; }
+    /// Says that the line up to `after` was one plain record, and has been read.
+    void took_line(const char* after) {
+        begin_ = static_cast<size_t>(after - buffer_.data());
+        line_ = next_line_++;
+    }
+
+    const std::string& path() const { return path_; }
+    /// The line on which the present record begins.
+    uint64_t line() const { return line_; }
+    /// \throws rig::InputError  always: FILE:LINE: text
+    [[noreturn]] void refuse(uint64_t line, const std::string& text) const;
+
+    /// The longest line that is read; longer ones are skipped as not understood.
+    static constexpr size_t longest_line = 64 * 1024;
+
+  private:
+    /// The end of a line, counted from the next unread character.
+    struct LineEnd {
+        size_t size;  ///< up to the line end
+        size_t taken; ///< with the line end; 0 at the end of the file
+        bool too_long;
+    };
+    LineEnd find_line_end(size_t from);
+    void skip_line();
+    bool fill();
+
+    std::string path_;
+    std::FILE* file_;
+    std::vector<char> buffer_;
+    size_t begin_ = 0;
+    size_t end_ = 0;
+    size_t whole_ = 0; ///< up to here the buffer holds whole lines
+    bool at_end_ = false;
+    uint64_t line_ = 0;
+    uint64_t next_line_ = 1; ///< the line on which the next record begins
+};
+
+/// Splits a record at its commas, taking off quotes (RFC 4180, section 2). False if a quote is not
+/// where it may be.
+bool split_record(std::string_view text, std::vector<std::string>& fields);
+
+/// A field for a message: short, and with nothing that upsets a terminal.
+std::string shown(std::string_view field);
+std::string_view without_blanks(std::string_view text);
+
+/// The name of a column and its unit, such as those of "roost (code)"; the unit may be empty.
+struct ColumnName {
+    std::string_view name;
+    std::string_view unit;
+    bool has_unit;
+};
+ColumnName parse_column_name(std::string_view field);
+/// Milliseconds in a unit of time that a column may have; 0 for any other word.
+double milliseconds_in(std::string_view unit);
+/// Whether the whole field is a number.
+bool is_number(std::string_view field);
+
+} // namespace zorilla::bench
