@@ -4,6 +4,7 @@
 /// it brings in the TOML parser.
 #pragma once
 
+#include "rig/names.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text.hpp"
 
@@ -40,16 +41,11 @@ class Findings {
 
     void claim_name(const toml::key& key, const std::string& table) {
         const std::string name(key.str());
-        static const Names reserved = {"and", "or",   "not",     "in",  "on",
-                                       "off", "lost", "unknown", "time"};
-        const bool plain =
-            !name.empty() && name[0] >= 'a' && name[0] <= 'z' &&
-            name.find_first_not_of("abcdefghijklmnopqrstuvwxyz0123456789_") == std::string::npos;
-        if (!plain)
+        if (!is_plain_name(name))
             return add(key, fmt::format("\"{}\" cannot be a name here; use lower-case letters, "
                                         "digits and _, beginning with a letter",
                                         name));
-        if (std::find(reserved.begin(), reserved.end(), name) != reserved.end())
+        if (is_taken_word(name))
             return add(key, fmt::format("\"{}\" is a word with a meaning of its own; choose "
                                         "another name",
                                         name));

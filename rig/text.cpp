@@ -67,6 +67,11 @@ constexpr Unit units[] = {
     {"m3/h", Kind::air_flow, {1000, 1, 0}},
     {"W", Kind::power, {1000, 1, 0}},
     {"kW", Kind::power, {1'000'000, 1, 0}},
+    {"mW", Kind::power, {1, 1, 0}},
+    {"mA", Kind::current, {1000, 1, 0}},
+    {"A", Kind::current, {1'000'000, 1, 0}},
+    {"uA", Kind::current, {1, 1, 0}},
+    {"mW/K", Kind::heat_loss, {1000, 1, 0}},
 };
 
 struct KindText {
@@ -95,6 +100,8 @@ constexpr KindText kinds[] = {
     {Kind::absolute_humidity, "absolute humidity", "9 g/m3", 2},
     {Kind::air_flow, "flow of air", "80 m3/h", 1},
     {Kind::power, "power", "150 W", 1},
+    {Kind::current, "current", "20 mA", 3},
+    {Kind::heat_loss, "heat lost for each degree", "2 mW/K", 3},
     {Kind::truth, "yes or no", "", 0},
 };
 

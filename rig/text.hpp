@@ -34,6 +34,8 @@ enum class Kind : uint8_t {
     absolute_humidity,
     air_flow,
     power,
+    current,
+    heat_loss,       ///< power for each degree that it warms by
     truth,           ///< yes (1,000 thousandths) or no
     per_minute = 64, ///< added to one of the others: its change in a minute
 };

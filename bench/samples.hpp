@@ -1,0 +1,87 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Samples as a capture leaves them: a time, numbers, and the condition under which they were
+/// taken, read row by row in bounded memory.
+#pragma once
+
+#include "bench/csv.hpp"
+
+#include <cstdint>
+#include <functional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// A column of numbers.
+struct SampleColumn {
+    std::string name;
+    std::string unit; ///< may be empty
+    bool is_code() const { return unit == "code"; }
+};
+
+/// Reads a file whose first line names its columns, such as `time (s),light (code),condition`. The
+/// columns `time` and `condition` may be missing; a column of frames is left out.
+///
+/// A field that is no number, or no code where the unit says so, is reported with its line and
+/// counts as not taken; an empty one, or the word `none`, just does.
+class SampleReader {
+  public:
+    /// Called with the line number and what is wrong with it.
+    using Complaint = std::function<void(uint64_t line, const std::string& text)>;
+
+    /// \throws rig::InputError  if the file cannot be read, has no header, or no column of numbers
+    SampleReader(const std::string& path, Complaint complain);
+
+    /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
+    bool next() { return quick_row() || next_with_care(); }
+
+    const std::vector<SampleColumn>& columns() const { return columns_; }
+    /// The values of the row, in the order of the columns; NaN where none was taken.
+    const double* values() const { return values_.data(); }
+    bool has_time() const { return time_scale_ != 0; }
+    /// The time of the row, in milliseconds.
+    double milliseconds() const { return milliseconds_; }
+    /// The condition of the row, as a number in `conditions`.
+    size_t condition() const { return condition_; }
+    /// The names of the conditions so far; "" where the file has none.
+    const std::vector<std::string>& conditions() const { return conditions_; }
+    /// Columns that hold no numbers, and are left out.
+    const std::vector<std::string>& left_out() const { return left_out_; }
+    uint64_t line() const { return records_.line(); }
+    uint64_t bad_lines() const { return bad_lines_; }
+
+    /// More conditions than a person can name are a column that means something else.
+    static constexpr size_t most_conditions = 64;
+
+  private:
+    enum class Role { time, number, condition, left_out };
+    struct Field {
+        Role role;
+        size_t index; ///< of the column
+        bool is_code;
+    };
+
+    void add_column(std::string_view field);
+    bool quick_row();
+    bool next_with_care();
+    void set_condition(std::string_view name);
+    void take(const Field& field, std::string_view text);
+    void bad(const std::string& text);
+
+    CsvRecords records_;
+    Complaint complain_;
+    std::vector<Field> fields_;
+    std::vector<SampleColumn> columns_;
+    std::vector<std::string> left_out_;
+    std::vector<std::string> conditions_;
+    std::vector<double> values_;
+    double time_scale_ = 0;
+    double milliseconds_ = 0;
+    size_t condition_ = 0;
+    bool row_is_bad_ = false;
+    uint64_t bad_lines_ = 0;
+};
+
+} // namespace zorilla::bench

@@ -1,0 +1,179 @@
+// SPDX-License-Identifier: MIT
+// check, run and demo: what is done with a rig.
+#include "bench/figure.hpp"
+#include "bench/hen_house.hpp"
+#include "bench/replay.hpp"
+#include "bench/table.hpp"
+#include "cli/command.hpp"
+#include "demo_rig.hpp"
+#include "rig/files.hpp"
+#include "rig/text.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <optional>
+
+namespace zorilla::cli {
+
+namespace {
+
+/// Loads a rig that is to be used, not only checked.
+rig::Rig usable_rig(const std::string& path) {
+    rig::RigFile file = rig::load_rig(path);
+    if (!file.mistakes.empty()) {
+        print_mistakes(path, file.mistakes);
+        throw rig::InputError(fmt::format("{}: mend the mistakes above first", path));
+    }
+    return std::move(file.rig);
+}
+
+struct RunOptions {
+    std::string rig;
+    std::string trace;
+    std::string csv;
+    std::string figure;
+};
+
+Status run(const RunOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    Complaints complaints(options.trace);
+    bench::TraceReader trace(options.trace, bench::columns_of(rig), std::ref(complaints));
+    for (const std::string& name : trace.absent())
+        message(fmt::format("{0}: has no column \"{1}\"; {1} will be missing all the time",
+                            options.trace, name));
+    for (const std::string& name : trace.unused())
+        message(fmt::format("{}: the column \"{}\" belongs to no sensor of the rig and is not "
+                            "used",
+                            options.trace, name));
+
+    std::optional<bench::TableWriter> table;
+    if (!options.csv.empty())
+        table.emplace(options.csv, rig);
+    std::optional<bench::Figure> figure;
+    if (!options.figure.empty())
+        figure.emplace(options.figure, rig);
+    std::function<void(int64_t, const rig::RunningRig&)> on_row;
+    if (table || figure)
+        on_row = [&](int64_t now, const rig::RunningRig& running) {
+            if (table)
+                table->add(now, running);
+            if (figure)
+                figure->add(now, running);
+        };
+
+    const std::string file_name = std::filesystem::path(options.trace).filename().string();
+    page.line(page.bold(fmt::format("{} on {}", rig.name, file_name)));
+    const bench::Summary summary = bench::replay(
+        rig, trace, [&](const bench::Event& event) { print_event(page, rig, event); }, on_row);
+    complaints.finish();
+    if (summary.rows == 0)
+        throw rig::InputError(fmt::format("{}: there is no row after the header", options.trace));
+    page.line();
+    page.line(page.bold("In all"));
+    print_summary(page, rig, summary, trace.bad_lines());
+    page.finish();
+    if (table)
+        table->commit();
+    if (figure)
+        figure->write(fmt::format("{} on {}", rig.name, file_name));
+    return complaints.any() ? found_wanting : done;
+}
+
+Status check(const std::string& path, Page& page) {
+    const rig::RigFile file = rig::load_rig(path);
+    if (!file.mistakes.empty()) {
+        print_mistakes(path, file.mistakes);
+        return found_wanting;
+    }
+    page.line(page.bold(fmt::format("{}: {}, no mistakes", path, file.rig.name)));
+    print_rig(page, file.rig);
+    page.finish();
+    return done;
+}
+
+Status demo(const std::string& directory, Page& page) {
+    std::error_code failed;
+    std::filesystem::create_directories(directory, failed);
+    if (failed)
+        throw rig::InputError(fmt::format("{}: cannot be made: {}", directory, failed.message()));
+    const RunOptions files{directory + "/hen_house.toml", directory + "/winter.csv", "",
+                           directory + "/winter.png"};
+    const rig::RigFile rig = rig::parse_rig(demo_rig);
+    write_file(files.rig, demo_rig);
+    write_file(files.trace, bench::hen_house_trace(rig.rig));
+
+    for (const char* line : {
+             "A hen house in winter, three days, made up. Five sensors switch a heat lamp, a water "
+             "valve",
+             "and a ventilator. On the second morning somebody leaves the door open, that "
+             "afternoon a hen",
+             "perches on the water barrel, in the third night the roost sensor's wire is off, and "
+             "on the",
+             "third afternoon the humidity sensor's plug is loose.",
+         })
+        page.line(line);
+    page.line();
+    const Status status = run(files, page);
+    page.line();
+    page.line(page.bold("Yours to try"));
+    page.line(fmt::format("  rig     {}", files.rig));
+    page.line(fmt::format("  trace   {}", files.trace));
+    page.line(fmt::format("  figure  {}", files.figure));
+    page.line();
+    page.line(
+        "Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
+        "often it switches:");
+    page.line(fmt::format("  zorilla check {}", files.rig));
+    page.line(fmt::format("  zorilla run {} --trace {}", files.rig, files.trace));
+    page.finish();
+    return status;
+}
+
+} // namespace
+
+void add_check(CLI::App& app, Chosen& chosen) {
+    auto path = std::make_shared<std::string>();
+    CLI::App* command =
+        app.add_subcommand("check", "Check a rig file and say all that is wrong with it.\n"
+                                    "Example: zorilla check heat_lamp.toml");
+    command->add_option("RIG", *path, "The rig file.")->required();
+    command->callback(
+        [path, &chosen] { chosen = [path](Page& page) { return check(*path, page); }; });
+}
+
+void add_run(CLI::App& app, Chosen& chosen) {
+    auto options = std::make_shared<RunOptions>();
+    CLI::App* command = app.add_subcommand(
+        "run", "Play a recorded trace through a rig and tell what it does, when and why.\n"
+               "Example: zorilla run heat_lamp.toml --trace winter.csv --figure winter.png");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command
+        ->add_option("--trace", options->trace,
+                     "The recorded samples: CSV with a header such as \"time (s),roost (code)\".")
+        ->required()
+        ->type_name("FILE.csv");
+    command
+        ->add_option("--csv", options->csv,
+                     "Write readings, decisions and outputs of every sample here.")
+        ->type_name("FILE.csv");
+    command->add_option("--figure", options->figure, "Draw readings, thresholds and outputs here.")
+        ->type_name("FILE.png|.svg");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
+}
+
+void add_demo(CLI::App& app, Chosen& chosen) {
+    auto directory = std::make_shared<std::string>("zorilla-demo");
+    CLI::App* command = app.add_subcommand(
+        "demo", "Run a made-up hen house through three winter days, and leave its files to play "
+                "with.\nExample: zorilla demo");
+    command->add_option("--out", *directory, "Where to put the rig file, the trace and the figure.")
+        ->type_name("DIRECTORY")
+        ->capture_default_str();
+    command->callback([directory, &chosen] {
+        chosen = [directory](Page& page) { return demo(*directory, page); };
+    });
+}
+
+} // namespace zorilla::cli
