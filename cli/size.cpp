@@ -3,6 +3,7 @@
 #include "bench/forward.hpp"
 #include "bench/sizing.hpp"
 #include "cli/command.hpp"
+#include "cli/quantities.hpp"
 #include "rig/files.hpp"
 #include "rig/text.hpp"
 
@@ -33,35 +34,6 @@ CLI::Option* add_series(CLI::App* command, Series& series) {
                      "The series of preferred values that you have: E12, E24 or E96.")
         ->transform(CLI::CheckedTransformer(series_names, CLI::ignore_case))
         ->type_name("SERIES");
-}
-
-/// Ohm, volt, ampere, watt, or the unit in which a quantity is shown.
-double base_value(int32_t thousandths, Kind kind) {
-    switch (kind) {
-    case Kind::resistance: return thousandths;
-    case Kind::voltage:
-    case Kind::current:
-    case Kind::heat_loss: return thousandths / 1e6;
-    default: return thousandths / 1e3;
-    }
-}
-
-/// What an option says. \throws InputError  if it is no such quantity
-double quantity(const std::string& option, const std::string& text, Kind kind,
-                std::string_view example) {
-    const rig::QuantityText read = rig::parse_quantity(text, kind, example);
-    if (!read.problem.empty())
-        throw InputError(fmt::format("{}: {}", option, read.problem));
-    return base_value(read.thousandths, kind);
-}
-
-double above_zero(const std::string& option, const std::string& text, Kind kind,
-                  std::string_view example) {
-    const double out = quantity(option, text, kind, example);
-    if (out <= 0)
-        throw InputError(fmt::format("{}: \"{}\" must be above 0; write for example \"{}\"", option,
-                                     text, example));
-    return out;
 }
 
 // --- Divider

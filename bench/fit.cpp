@@ -1,0 +1,663 @@
+// SPDX-License-Identifier: MIT
+#include "bench/fit.hpp"
+
+#include "bench/sizing.hpp"
+#include "rig/files.hpp"
+
+#include <Eigen/Dense>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <numeric>
+#include <random>
+
+namespace zorilla::bench {
+
+namespace {
+
+using Eigen::Index;
+using Eigen::MatrixXd;
+using Eigen::VectorXd;
+using rig::InputError;
+
+constexpr double kelvin = 273.15;
+
+/// A curve whose value is a fixed function of something linear in its coefficients.
+struct Curve {
+    std::function<VectorXd(double raw)> basis;
+    std::function<double(double)> value;   ///< of the linear part
+    std::function<double(double)> slope;   ///< of `value`
+    std::function<double(double)> inverse; ///< of `value`
+};
+
+/// What a robust fit comes to.
+struct Solution {
+    VectorXd p;
+    MatrixXd covariance;
+    VectorXd residuals;
+    VectorXd weights;
+    double deviation = 0;
+};
+
+/// Solves weighted least squares with its columns brought to one size.
+VectorXd least_squares(const MatrixXd& a, const VectorXd& b, const VectorXd& weights) {
+    const VectorXd root = weights.cwiseSqrt();
+    MatrixXd scaled = root.asDiagonal() * a;
+    VectorXd sizes = scaled.colwise().norm().transpose();
+    for (Index i = 0; i < sizes.size(); ++i)
+        sizes(i) = sizes(i) > 0 ? sizes(i) : 1;
+    scaled = scaled * sizes.cwiseInverse().asDiagonal();
+    const VectorXd solved = scaled.colPivHouseholderQr().solve((root.array() * b.array()).matrix());
+    return sizes.cwiseInverse().asDiagonal() * solved;
+}
+
+double median_of(std::vector<double> all) {
+    const auto middle = all.begin() + static_cast<ptrdiff_t>(all.size() / 2);
+    std::nth_element(all.begin(), middle, all.end());
+    if (all.size() % 2 == 1)
+        return *middle;
+    return (*middle + *std::max_element(all.begin(), middle)) / 2;
+}
+
+class RobustFit {
+  public:
+    RobustFit(const Curve& curve, const std::vector<FitPoint>& points,
+              const std::function<double(double)>& target)
+        : curve_(curve), n_(static_cast<Index>(points.size())) {
+        truth_.resize(n_);
+        for (Index i = 0; i < n_; ++i) {
+            const FitPoint& point = points[static_cast<size_t>(i)];
+            const VectorXd row = curve.basis(point.raw);
+            if (i == 0)
+                basis_.resize(n_, row.size());
+            basis_.row(i) = row.transpose();
+            truth_(i) = target(point.truth);
+        }
+        wanted_ = truth_.unaryExpr(curve.inverse);
+        m_ = basis_.cols();
+    }
+
+    Solution solve() {
+        const VectorXd ones = VectorXd::Ones(n_);
+        VectorXd p = newton(least_squares(basis_, wanted_, ones), ones);
+        Solution out;
+        out.weights = ones;
+        // With hardly more points than coefficients, nothing can be told apart from an outlier.
+        const bool robust = n_ >= m_ + 3;
+        if (robust) {
+            p = start(p);
+            const double scale = scale_of(residuals(p));
+            if (scale > tiny())
+                for (int i = 0; i < 100; ++i) {
+                    out.weights = bisquare(residuals(p) / scale);
+                    const VectorXd next = newton(p, out.weights);
+                    const double moved =
+                        ((next - p).array().abs() / (p.array().abs() + 1e-30)).maxCoeff();
+                    p = next;
+                    if (moved < 1e-12)
+                        break;
+                }
+            spread(out, p, scale);
+        } else {
+            spread(out, p, 0);
+        }
+        out.p = p;
+        out.residuals = residuals(p);
+        return out;
+    }
+
+  private:
+    VectorXd residuals(const VectorXd& p) const {
+        return truth_ - (basis_ * p).unaryExpr(curve_.value);
+    }
+    MatrixXd jacobian(const VectorXd& p) const {
+        return (basis_ * p).unaryExpr(curve_.slope).asDiagonal() * basis_;
+    }
+    /// What is no more than rounding.
+    double tiny() const { return 1e-9 * std::max(truth_.cwiseAbs().maxCoeff(), 1e-30); }
+
+    /// Least squares of what is measured, not of the linear part (C. F. Gauss's method).
+    VectorXd newton(VectorXd p, const VectorXd& weights) const {
+        double cost = (weights.array() * residuals(p).array().square()).sum();
+        for (int i = 0; i < 30; ++i) {
+            VectorXd step = least_squares(jacobian(p), residuals(p), weights);
+            double next = 0;
+            for (int half = 0; half < 30; ++half, step /= 2) {
+                next = (weights.array() * residuals(p + step).array().square()).sum();
+                if (std::isfinite(next) && next <= cost)
+                    break;
+            }
+            if (!std::isfinite(next) || next > cost)
+                break;
+            p += step;
+            const bool settled = cost - next <= 1e-14 * cost;
+            cost = next;
+            if (settled)
+                break;
+        }
+        return p;
+    }
+
+    double median_size(const VectorXd& p) const {
+        const VectorXd all = residuals(p).cwiseAbs();
+        return median_of({all.data(), all.data() + all.size()});
+    }
+
+    /// A curve that half of the points agree on: of many drawn through as many points as there are
+    /// coefficients, the one with the least median residual (P. J. Rousseeuw, 1984), and then the
+    /// best of its better half.
+    VectorXd start(const VectorXd& plain) const {
+        if (m_ > 3)
+            return start_by_sizes(plain);
+        VectorXd best = plain;
+        double least = median_size(plain);
+        std::mt19937 random(1);
+        std::vector<Index> all(static_cast<size_t>(n_));
+        std::iota(all.begin(), all.end(), Index{0});
+        for (int draw = 0; draw < 500; ++draw) {
+            // The first few of a shuffled list; by hand, to be the same with every library.
+            for (Index i = 0; i < m_; ++i) {
+                const auto other = i + static_cast<Index>(random() % static_cast<uint32_t>(n_ - i));
+                std::swap(all[static_cast<size_t>(i)], all[static_cast<size_t>(other)]);
+            }
+            VectorXd chosen = VectorXd::Zero(n_);
+            for (Index i = 0; i < m_; ++i)
+                chosen(all[static_cast<size_t>(i)]) = 1;
+            VectorXd p = least_squares(basis_, wanted_, chosen);
+            for (int again = 0; again < 2; ++again)
+                p = least_squares(basis_, wanted_, better_half(p));
+            const double size = median_size(p);
+            if (std::isfinite(size) && size < least) {
+                least = size;
+                best = p;
+            }
+        }
+        return newton(best, better_half(best));
+    }
+    VectorXd better_half(const VectorXd& p) const {
+        const VectorXd all = residuals(p).cwiseAbs();
+        const double bound = median_size(p) * (1 + 1e-12);
+        VectorXd out(n_);
+        for (Index i = 0; i < n_; ++i)
+            out(i) = all(i) <= bound ? 1 : 0;
+        return out.sum() >= static_cast<double>(m_) ? out : VectorXd(VectorXd::Ones(n_));
+    }
+    /// With many coefficients: the least sum of sizes instead of squares, by weights.
+    VectorXd start_by_sizes(VectorXd p) const {
+        for (int i = 0; i < 60; ++i) {
+            const VectorXd all = residuals(p).cwiseAbs();
+            const double floor = std::max(1e-3 * median_size(p), tiny());
+            p = least_squares(basis_, wanted_, (all.array().max(floor)).inverse().matrix());
+        }
+        return p;
+    }
+
+    /// The deviation of a normal distribution with this median size; a little more, since the
+    /// curve has bent itself towards the points.
+    double scale_of(const VectorXd& all) const {
+        const VectorXd sizes = all.cwiseAbs();
+        const auto freedom = static_cast<double>(n_ - m_);
+        return 1.4826 * (1 + 5 / freedom) * median_of({sizes.data(), sizes.data() + sizes.size()});
+    }
+
+    /// Weights that fall from one to nothing at 4.685 deviations (J. W. Tukey's bisquare; 95 % as
+    /// good as plain least squares where there are no outliers).
+    static VectorXd bisquare(const VectorXd& u) {
+        constexpr double reach = 4.685;
+        return u.unaryExpr([](double x) {
+            const double y = 1 - x * x / (reach * reach);
+            return std::fabs(x) < reach ? y * y : 0.0;
+        });
+    }
+
+    /// Deviation and covariance (P. J. Huber, Robust Statistics, 1981, section 7.6).
+    void spread(Solution& out, const VectorXd& p, double scale) const {
+        const VectorXd r = residuals(p);
+        const auto n = static_cast<double>(n_);
+        const double freedom = n - static_cast<double>(m_);
+        double square = std::nan("");
+        if (freedom >= 1 && scale > tiny()) {
+            constexpr double reach = 4.685;
+            double slopes = 0, squares = 0;
+            for (Index i = 0; i < n_; ++i) {
+                const double u = r(i) / scale;
+                const double y = 1 - u * u / (reach * reach);
+                if (std::fabs(u) >= reach)
+                    continue;
+                slopes += y * (1 - 5 * u * u / (reach * reach));
+                squares += scale * scale * u * u * y * y * y * y;
+            }
+            slopes /= n;
+            const double correction = 1 + static_cast<double>(m_) / n * (1 - slopes) / slopes;
+            square = correction * correction * squares / freedom / (slopes * slopes);
+        } else if (freedom >= 1) {
+            square = r.squaredNorm() / freedom;
+        }
+        const MatrixXd j = jacobian(p);
+        VectorXd sizes = j.colwise().norm().transpose();
+        for (Index i = 0; i < sizes.size(); ++i)
+            sizes(i) = sizes(i) > 0 ? sizes(i) : 1;
+        const MatrixXd scaled = j * sizes.cwiseInverse().asDiagonal();
+        const MatrixXd inverse =
+            (scaled.transpose() * scaled).completeOrthogonalDecomposition().pseudoInverse();
+        out.covariance = square * (sizes.cwiseInverse().asDiagonal() * inverse *
+                                   sizes.cwiseInverse().asDiagonal());
+        out.deviation = std::sqrt(square);
+    }
+
+    const Curve& curve_;
+    Index n_;
+    Index m_ = 0;
+    MatrixXd basis_;
+    VectorXd truth_;
+    VectorXd wanted_; ///< of the linear part
+};
+
+VectorXd of(std::initializer_list<double> all) {
+    VectorXd out(static_cast<Index>(all.size()));
+    Index i = 0;
+    for (const double x : all)
+        out(i++) = x;
+    return out;
+}
+
+/// ohms of a code, in the divider of the task.
+double ohms_of(const FitTask& task, double raw) {
+    if (task.data.raw_unit == "ohm")
+        return raw;
+    const double share = raw / std::pow(2, task.bits) / task.supply_share;
+    return task.sensor_to_ground ? *task.pull * share / (1 - share)
+                                 : *task.pull * (1 - share) / share;
+}
+
+bool by_resistance(FitModel model) {
+    return model == FitModel::beta || model == FitModel::steinhart_hart || model == FitModel::power;
+}
+
+std::string point_text(const FitTask& task, const FitPoint& point) {
+    return fmt::format("{:.6g} {} and {}", point.raw, task.data.raw_unit,
+                       truth_text(task, point.truth));
+}
+
+/// Whether all this can be fitted at all.
+void look_at(const FitTask& task) {
+    const FitData& data = task.data;
+    const auto at = [&](const FitPoint& point) {
+        return fmt::format("{}:{}", data.file, point.line);
+    };
+    const bool temperature = data.kind == rig::Kind::temperature;
+    const bool thermistor = task.model == FitModel::beta || task.model == FitModel::steinhart_hart;
+    if (thermistor && !temperature)
+        throw InputError(
+            fmt::format("{}: the true values are {}, but this model is of a thermistor "
+                        "and needs temperatures; see --model power, linear or table",
+                        data.file, rig::quantity_of(data.kind)));
+    if (task.model == FitModel::power && temperature)
+        throw InputError(
+            fmt::format("{}: a power law is of light or of a gas; for temperatures see "
+                        "--model beta or steinhart-hart",
+                        data.file));
+    const bool codes = data.raw_unit == "code";
+    if (by_resistance(task.model) && !codes && data.raw_unit != "ohm")
+        throw InputError(
+            fmt::format("{}: \"{}\" must hold codes or resistances for this model; name "
+                        "its unit, \"{} (code)\" or \"{} (ohm)\"",
+                        data.file, data.raw_name, data.raw_name, data.raw_name));
+    if (by_resistance(task.model) && codes && !task.pull)
+        throw InputError(fmt::format("{}: to make resistances of codes, the divider's resistor is "
+                                     "needed: --pull-up \"10 kohm\" if it goes to the supply, "
+                                     "--pull-down if it goes to ground",
+                                     data.file));
+    const double full = std::pow(2, task.bits) - 1;
+    for (const FitPoint& point : data.points) {
+        if (codes && (point.raw < 0 || point.raw > full))
+            throw InputError(
+                fmt::format("{}: {:.6g} is no code of a {}-bit converter, 0 to {:.0f}; "
+                            "say --bits 12, or mend the number",
+                            at(point), point.raw, task.bits, full));
+        if (!by_resistance(task.model))
+            continue;
+        const double ohms = ohms_of(task, point.raw);
+        if (!(ohms > 0 && std::isfinite(ohms)))
+            throw InputError(
+                fmt::format("{}: {} stands for {}, which is no resistance of a sensor; "
+                            "leave the line out, or mend it",
+                            at(point), point_text(task, point),
+                            std::isfinite(ohms) ? fmt::format("{:.4g} ohm", ohms)
+                                                : std::string("a broken wire")));
+        if (task.model == FitModel::power && point.truth <= 0)
+            throw InputError(fmt::format("{}: {} cannot lie on a power law; values must be above 0",
+                                         at(point), truth_text(task, point.truth)));
+    }
+    const size_t needed = coefficient_count(task);
+    if (data.points.size() < needed)
+        throw InputError(fmt::format("{}: {} {}, but this model has {} coefficients and needs at "
+                                     "least as many points, better {}",
+                                     data.file, data.points.size(),
+                                     data.points.size() == 1 ? "point" : "points", needed,
+                                     needed + 3));
+    const auto constant = [&](double FitPoint::*member) {
+        return std::all_of(data.points.begin(), data.points.end(), [&](const FitPoint& point) {
+            return point.*member == data.points.front().*member;
+        });
+    };
+    if (constant(&FitPoint::raw))
+        throw InputError(
+            fmt::format("{}: every raw value is {:.6g}; take pairs at different values "
+                        "of what is measured",
+                        data.file, data.points.front().raw));
+    if (constant(&FitPoint::truth))
+        throw InputError(fmt::format("{}: every true value is {}; take pairs at different ones",
+                                     data.file, truth_text(task, data.points.front().truth)));
+    std::vector<double> raws;
+    for (const FitPoint& point : data.points)
+        raws.push_back(point.raw);
+    std::sort(raws.begin(), raws.end());
+    const auto different =
+        static_cast<size_t>(std::unique(raws.begin(), raws.end()) - raws.begin());
+    if (different < needed)
+        throw InputError(fmt::format("{}: only {} different raw values, but this model has {} "
+                                     "coefficients; take pairs at more places",
+                                     data.file, different, needed));
+}
+
+/// Where the lines of a table meet: as asked for, or with as many points between any two.
+std::vector<double> knots_of(const FitTask& task) {
+    std::vector<double> knots = task.knots;
+    std::sort(knots.begin(), knots.end());
+    if (!knots.empty())
+        return knots;
+    std::vector<double> raws;
+    for (const FitPoint& point : task.data.points)
+        raws.push_back(point.raw);
+    std::sort(raws.begin(), raws.end());
+    raws.erase(std::unique(raws.begin(), raws.end()), raws.end());
+    const size_t count = std::min({task.knot_count, raws.size(), size_t{32}});
+    for (size_t i = 0; i < count; ++i)
+        knots.push_back(raws[i * (raws.size() - 1) / (count - 1)]);
+    return knots;
+}
+
+Curve curve_of(const FitTask& task, const std::vector<double>& knots) {
+    const auto same = [](double x) { return x; };
+    const auto one = [](double) { return 1.0; };
+    const auto log_ohms = [task](double raw) { return std::log(ohms_of(task, raw)); };
+    switch (task.model) {
+    case FitModel::beta:
+    case FitModel::steinhart_hart: {
+        const bool cubic = task.model == FitModel::steinhart_hart;
+        return {[log_ohms, cubic](double raw) {
+                    const double x = log_ohms(raw);
+                    return cubic ? of({1, x, x * x * x}) : of({1, x});
+                },
+                [](double inverse) { return 1 / inverse - kelvin; },
+                [](double inverse) { return -1 / (inverse * inverse); },
+                [](double celsius) { return 1 / (celsius + kelvin); }};
+    }
+    case FitModel::power:
+        return {[log_ohms](double raw) { return of({1, log_ohms(raw)}); }, same, one, same};
+    case FitModel::linear: return {[](double raw) { return of({1, raw}); }, same, one, same};
+    case FitModel::table: break;
+    }
+    return {[knots](double raw) {
+                VectorXd row = VectorXd::Zero(static_cast<Index>(knots.size()));
+                size_t line = 0;
+                while (line + 2 < knots.size() && raw > knots[line + 1])
+                    ++line;
+                const double along = (raw - knots[line]) / (knots[line + 1] - knots[line]);
+                row(static_cast<Index>(line)) = 1 - along;
+                row(static_cast<Index>(line) + 1) = along;
+                return row;
+            },
+            same, one, same};
+}
+
+/// The coefficients that a data sheet would give, with their errors.
+std::vector<Coefficient> coefficients_of(const FitTask& task, const Solution& s,
+                                         const std::vector<double>& knots) {
+    const auto error = [&s](const VectorXd& gradient) {
+        return std::sqrt(std::max(0.0, gradient.dot(s.covariance * gradient)));
+    };
+    const auto plain = [&](Index i) {
+        VectorXd gradient = VectorXd::Zero(s.p.size());
+        gradient(i) = 1;
+        return error(gradient);
+    };
+    const std::string unit = rig::unit_of(task.data.kind);
+    switch (task.model) {
+    case FitModel::beta: {
+        const double a = s.p(0), q = s.p(1);
+        const double log_nominal = (1 / (25 + kelvin) - a) / q;
+        const double nominal = std::exp(log_nominal);
+        return {{"beta", 1 / q, plain(1) / (q * q), "K"},
+                {"nominal", nominal, nominal * error(of({-1 / q, -log_nominal / q})), "ohm"}};
+    }
+    case FitModel::steinhart_hart:
+        return {{"A", s.p(0), plain(0), "1/K"},
+                {"B", s.p(1), plain(1), "1/K"},
+                {"C", s.p(2), plain(2), "1/K"}};
+    case FitModel::power: {
+        const double a = s.p(0), b = s.p(1);
+        const double log_ohms = (std::log(task.anchor) - a) / b;
+        const double ohms = std::exp(log_ohms);
+        return {{"gamma", -1 / b, plain(1) / (b * b), ""},
+                {"resistance", ohms, ohms * error(of({-1 / b, -log_ohms / b})), "ohm"}};
+    }
+    case FitModel::linear:
+        return {{"gain", s.p(1), plain(1), fmt::format("{}/{}", unit, task.data.raw_unit)},
+                {"offset", s.p(0), plain(0), unit}};
+    case FitModel::table: break;
+    }
+    std::vector<Coefficient> out;
+    for (size_t i = 0; i < knots.size(); ++i)
+        out.push_back({fmt::format("at {:.6g}", knots[i]), s.p(static_cast<Index>(i)),
+                       plain(static_cast<Index>(i)), unit});
+    return out;
+}
+
+/// Whether what came out can be such a sensor.
+void look_at_result(const FitTask& task, const FitResult& out) {
+    const std::string& file = task.data.file;
+    const double first = out.coefficients.front().value;
+    if (task.model == FitModel::beta && !(first >= 500 && first <= 10'000))
+        throw InputError(fmt::format(
+            "{}: the best Beta would be {:.0f} K, and thermistors have 500 to 10,000 K{}", file,
+            first,
+            first < 0 ? (task.data.raw_unit == "code"
+                             ? "; is the resistor on the other side? Its resistance would rise as "
+                               "it gets warmer: try --pull-down instead of --pull-up, or the other "
+                               "way round"
+                             : "; its resistance rises as it gets warmer: see --model table")
+                      : "; look at the resistor and the units"));
+    if (task.model == FitModel::power && !(first > 0))
+        throw InputError(
+            fmt::format("{}: its resistance would rise with the value (gamma {:.2f}); "
+                        "is the resistor on the other side? Try --pull-down instead of "
+                        "--pull-up, or the other way round",
+                        file, first));
+    if (task.model == FitModel::table)
+        for (size_t i = 0; i + 2 < out.coefficients.size(); ++i) {
+            const double one = out.coefficients[i + 1].value - out.coefficients[i].value;
+            const double next = out.coefficients[i + 2].value - out.coefficients[i + 1].value;
+            if (one * next <= 0)
+                throw InputError(fmt::format(
+                    "{}: the table goes {} from {:.6g} to {:.6g} and {} from there to {:.6g}, so a "
+                    "value would have two raw ones; take fewer --knots, or more points there",
+                    file, one > 0 ? "up" : "down", out.knots[i], out.knots[i + 1],
+                    next > 0   ? "up"
+                    : next < 0 ? "down"
+                               : "level",
+                    out.knots[i + 2]));
+        }
+}
+
+/// The raw value at which the curve has a value, somewhere from `low` to `high`.
+double raw_at(const FitResult& out, double value, double low, double high) {
+    for (int i = 0; i < 80; ++i) {
+        const double middle =
+            low > 0 && high / low > 100 ? std::sqrt(low * high) : (low + high) / 2;
+        ((out.value(middle) < value) == out.rises ? low : high) = middle;
+    }
+    return (low + high) / 2;
+}
+
+void set_range(const FitTask& task, FitResult& out) {
+    double least = task.data.points.front().truth, most = least;
+    for (const FitPoint& point : task.data.points) {
+        least = std::min(least, point.truth);
+        most = std::max(most, point.truth);
+    }
+    out.from = task.from.value_or(least);
+    out.to = task.to.value_or(most);
+    const double span = out.most_raw - out.least_raw;
+    const bool codes = task.data.raw_unit == "code";
+    const double low = codes                       ? 0.5
+                       : by_resistance(task.model) ? out.least_raw / 1000
+                                                   : out.least_raw - 10 * span;
+    const double high = codes                       ? std::pow(2, task.bits) - 0.5
+                        : by_resistance(task.model) ? out.most_raw * 1000
+                                                    : out.most_raw + 10 * span;
+    const double first = raw_at(out, out.from, low, high);
+    const double last = raw_at(out, out.to, low, high);
+    out.uncertainty_from = out.uncertainty(first);
+    out.uncertainty_to = out.uncertainty(last);
+    for (int i = 0; i <= 100; ++i)
+        out.uncertainty_inside =
+            std::max(out.uncertainty_inside, out.uncertainty(first + (last - first) * i / 100));
+}
+
+void warn(const FitTask& task, FitResult& out) {
+    const size_t needed = coefficient_count(task);
+    const size_t count = task.data.points.size();
+    const auto add = [&out](std::string text) { out.warnings.push_back(std::move(text)); };
+    for (const FittedPoint& fitted : out.points)
+        if (fitted.outlier)
+            add(fmt::format(
+                "line {}: {} is {} off the curve that the others agree on, and was left "
+                "out; was it mistyped, or read too early?",
+                fitted.point.line, point_text(task, fitted.point),
+                residual_text(task, std::fabs(fitted.residual))));
+    if (count == needed)
+        add(fmt::format("{} points for {} coefficients: the curve goes through all of them, and "
+                        "nothing tells how good it is; take at least {}",
+                        count, needed, needed + 3));
+    else if (count < needed + 3)
+        add(fmt::format("{} points for {} coefficients are few: no outlier can be told; take at "
+                        "least {}",
+                        count, needed, needed + 3));
+    double least = task.data.points.front().truth, most = least;
+    for (const FitPoint& point : task.data.points) {
+        least = std::min(least, point.truth);
+        most = std::max(most, point.truth);
+    }
+    const bool log = task.model == FitModel::power;
+    const double covered = log ? std::log(most / least) : most - least;
+    const double wanted = log ? std::log(out.to / out.from) : out.to - out.from;
+    if ((task.from || task.to) && covered < wanted / 3)
+        add(fmt::format("the points lie close together, from {} to {}, and the range goes from {} "
+                        "to {}: add points near its ends",
+                        truth_text(task, least), truth_text(task, most), truth_text(task, out.from),
+                        truth_text(task, out.to)));
+    // Points in the order of their raw values: if they really stray by chance, the residual changes
+    // its sign about half of the time (W. A. Wallis, G. H. Moore, 1941); 1 % have so few changes.
+    std::vector<const FittedPoint*> kept;
+    for (const FittedPoint& fitted : out.points)
+        if (!fitted.outlier)
+            kept.push_back(&fitted);
+    std::sort(kept.begin(), kept.end(), [](const FittedPoint* a, const FittedPoint* b) {
+        return a->point.raw < b->point.raw;
+    });
+    double changes = 0;
+    for (size_t i = 1; i < kept.size(); ++i)
+        changes += (kept[i]->residual > 0) != (kept[i - 1]->residual > 0) ? 1 : 0;
+    const auto chances = static_cast<double>(kept.size()) - 1;
+    if (task.model != FitModel::table && out.deviation > 0 &&
+        changes < chances / 2 - 2.33 * std::sqrt(chances) / 2)
+        add("the residuals go in a wave along the raw values: the points lie on a curve of another "
+            "shape; try --model table");
+    const double ends = std::max(out.uncertainty_from, out.uncertainty_to);
+    if (std::isfinite(ends) && ends > 3 * out.deviation && out.deviation > 0)
+        add(fmt::format(
+            "at {} the curve itself is uncertain by {}: add points there",
+            truth_text(task, out.uncertainty_from > out.uncertainty_to ? out.from : out.to),
+            residual_text(task, 2 * ends)));
+}
+
+} // namespace
+
+size_t coefficient_count(const FitTask& task) {
+    switch (task.model) {
+    case FitModel::beta:
+    case FitModel::power:
+    case FitModel::linear: return 2;
+    case FitModel::steinhart_hart: return 3;
+    case FitModel::table: break;
+    }
+    return task.knots.empty() ? 2 : task.knots.size();
+}
+
+FitResult fit(const FitTask& task) {
+    look_at(task);
+    FitResult out;
+    out.relative = task.model == FitModel::power;
+    if (task.model == FitModel::table)
+        out.knots = knots_of(task);
+    const Curve curve = curve_of(task, out.knots);
+    const bool log = out.relative;
+    const auto target = [log](double truth) { return log ? std::log(truth) : truth; };
+    const Solution solved = RobustFit(curve, task.data.points, target).solve();
+
+    out.coefficients = coefficients_of(task, solved, out.knots);
+    out.deviation = solved.deviation;
+    out.value = [curve, p = solved.p, log](double raw) {
+        const double value = curve.value(curve.basis(raw).dot(p));
+        return log ? std::exp(value) : value;
+    };
+    out.uncertainty = [curve, p = solved.p, covariance = solved.covariance](double raw) {
+        const VectorXd basis = curve.basis(raw);
+        const VectorXd gradient = curve.slope(basis.dot(p)) * basis;
+        return std::sqrt(std::max(0.0, gradient.dot(covariance * gradient)));
+    };
+    out.least_raw = out.most_raw = task.data.points.front().raw;
+    double largest = -1;
+    for (size_t i = 0; i < task.data.points.size(); ++i) {
+        const auto at = static_cast<Index>(i);
+        FittedPoint fitted;
+        fitted.point = task.data.points[i];
+        fitted.fitted = out.value(fitted.point.raw);
+        fitted.residual = log ? std::expm1(solved.residuals(at)) : solved.residuals(at);
+        fitted.weight = solved.weights(at);
+        fitted.outlier = fitted.weight == 0;
+        if (!fitted.outlier && std::fabs(fitted.residual) > largest) {
+            largest = std::fabs(fitted.residual);
+            out.worst = i;
+        }
+        out.least_raw = std::min(out.least_raw, fitted.point.raw);
+        out.most_raw = std::max(out.most_raw, fitted.point.raw);
+        out.points.push_back(fitted);
+    }
+    look_at_result(task, out);
+    out.rises = out.value(out.most_raw) > out.value(out.least_raw);
+    set_range(task, out);
+    warn(task, out);
+    return out;
+}
+
+std::string truth_text(const FitTask& task, double value) {
+    const auto thousandths =
+        static_cast<int32_t>(std::clamp(std::round(value * 1000), -2.1e9, 2.1e9));
+    if (task.data.kind == rig::Kind::temperature)
+        return fmt::format("{:.1f} degC", std::round(value * 10) / 10 + 0.0);
+    return rig::reading_text(thousandths, task.data.kind);
+}
+
+std::string residual_text(const FitTask& task, double residual) {
+    if (std::isnan(residual))
+        return "unknown";
+    if (task.model == FitModel::power)
+        return fmt::format("{:.2g} %", 100 * residual);
+    return fmt::format("{:.2g} {}", residual, rig::unit_of(rig::difference_of(task.data.kind)));
+}
+
+} // namespace zorilla::bench
