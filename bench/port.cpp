@@ -1,0 +1,119 @@
+// SPDX-License-Identifier: MIT
+#include "bench/port.hpp"
+
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <libserialport.h>
+#include <sys/stat.h>
+#include <termios.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+
+namespace zorilla::bench {
+
+namespace {
+
+constexpr size_t chunk = size_t{1} << 16;
+
+/// No line editing, no echo, no signals: bytes as they are.
+void make_raw(int descriptor) {
+    termios settings{};
+    if (tcgetattr(descriptor, &settings) == 0) {
+        cfmakeraw(&settings);
+        tcsetattr(descriptor, TCSANOW, &settings);
+        tcflush(descriptor, TCIFLUSH); // what came before somebody was there
+    }
+}
+
+} // namespace
+
+bool Port::open(std::string& reason) {
+    close();
+    if (is_standard_input()) {
+        descriptor_ = STDIN_FILENO;
+        return true;
+    }
+    if (sp_get_port_by_name(path_.c_str(), &serial_) == SP_OK) {
+        const bool fine = sp_open(serial_, SP_MODE_READ) == SP_OK;
+        if (!fine) {
+            char* text = sp_last_error_message();
+            reason = text;
+            sp_free_error_message(text);
+        } else if (sp_set_baudrate(serial_, baud_) != SP_OK) {
+            reason = fmt::format("it cannot do {} baud", baud_);
+        } else if (sp_set_bits(serial_, 8) == SP_OK &&
+                   sp_set_parity(serial_, SP_PARITY_NONE) == SP_OK &&
+                   sp_set_stopbits(serial_, 1) == SP_OK &&
+                   sp_set_flowcontrol(serial_, SP_FLOWCONTROL_NONE) == SP_OK &&
+                   sp_get_port_handle(serial_, &descriptor_) == SP_OK) {
+            sp_flush(serial_, SP_BUF_INPUT); // what came before somebody was there
+            return true;
+        } else {
+            reason = "it cannot do 8 bits without parity";
+        }
+        if (fine)
+            sp_close(serial_);
+        sp_free_port(serial_);
+        serial_ = nullptr;
+        descriptor_ = -1;
+        return false;
+    }
+    // NOLINTNEXTLINE: open has a third argument only with O_CREAT
+    descriptor_ = ::open(path_.c_str(), O_RDONLY | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
+    if (descriptor_ < 0) {
+        reason = std::strerror(errno);
+        return false;
+    }
+    struct stat about {};
+    fstat(descriptor_, &about);
+    if (S_ISDIR(about.st_mode)) {
+        reason = "it is a directory";
+        close();
+        return false;
+    }
+    make_raw(descriptor_);
+    return true;
+}
+
+void Port::close() {
+    if (serial_ != nullptr) {
+        sp_close(serial_);
+        sp_free_port(serial_);
+        serial_ = nullptr;
+    } else if (descriptor_ > STDIN_FILENO) {
+        ::close(descriptor_);
+    }
+    descriptor_ = -1;
+}
+
+Port::Got Port::read(std::vector<char>& buffer) {
+    buffer.resize(chunk);
+    const ssize_t got = ::read(descriptor_, buffer.data(), buffer.size());
+    const int error = errno;
+    buffer.resize(got > 0 ? static_cast<size_t>(got) : 0);
+    if (got > 0)
+        return Got::bytes;
+    if (got < 0 && (error == EAGAIN || error == EINTR))
+        return Got::nothing;
+    struct stat about {};
+    const bool terminal = fstat(descriptor_, &about) == 0 && S_ISCHR(about.st_mode);
+    return is_standard_input() || (got == 0 && !terminal) ? Got::ended : Got::gone;
+}
+
+std::vector<std::string> serial_ports() {
+    std::vector<std::string> out;
+    sp_port** all = nullptr;
+    if (sp_list_ports(&all) != SP_OK)
+        return out;
+    for (sp_port** port = all; *port != nullptr; ++port) {
+        const char* about = sp_get_port_description(*port);
+        out.push_back(fmt::format("{}{}", sp_get_port_name(*port),
+                                  about == nullptr ? "" : fmt::format(" ({})", about)));
+    }
+    sp_free_port_list(all);
+    return out;
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,49 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A serial port to read from, which may vanish and come back.
+#pragma once
+
+#include <string>
+#include <vector>
+
+struct sp_port;
+
+namespace zorilla::bench {
+
+/// A serial port by libserialport; or, since that knows hardware only, a pseudo-terminal or a pipe
+/// by its path, or standard input by the name "-".
+class Port {
+  public:
+    Port(std::string path, int baud) : path_(std::move(path)), baud_(baud) {}
+    ~Port() { close(); }
+    Port(const Port&) = delete;
+    Port& operator=(const Port&) = delete;
+
+    /// False, with a reason, if it cannot be opened now.
+    bool open(std::string& reason);
+    void close();
+    bool is_open() const { return descriptor_ >= 0; }
+    bool is_standard_input() const { return path_ == "-"; }
+    /// What to wait on for something to read.
+    int descriptor() const { return descriptor_; }
+
+    enum class Got {
+        bytes,
+        nothing, ///< at the moment
+        gone,    ///< unplugged; it may come back
+        ended,   ///< a file or pipe that has come to its end
+    };
+    /// Reads what is there, without waiting. \param buffer  made as long as what was read
+    Got read(std::vector<char>& buffer);
+
+  private:
+    std::string path_;
+    int baud_;
+    sp_port* serial_ = nullptr;
+    int descriptor_ = -1;
+};
+
+/// The serial ports of this machine, each with what it says of itself.
+std::vector<std::string> serial_ports();
+
+} // namespace zorilla::bench

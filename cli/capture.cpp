@@ -1,0 +1,318 @@
+// SPDX-License-Identifier: MIT
+// capture: takes down what a sketch prints. device: the stand-in for a board.
+#include "bench/capture.hpp"
+#include "bench/port.hpp"
+#include "bench/stand_in.hpp"
+#include "cli/command.hpp"
+#include "cli/live.hpp"
+#include "rig/files.hpp"
+#include "rig/text.hpp"
+
+#include <fmt/format.h>
+#include <poll.h>
+
+#include <chrono>
+#include <csignal>
+#include <optional>
+#include <thread>
+
+namespace zorilla::cli {
+
+namespace {
+
+using Clock = std::chrono::steady_clock;
+using rig::InputError;
+
+volatile std::sig_atomic_t asked_to_end = 0;
+
+/// Ctrl-C, and whoever ends a process politely, end a loop instead of the program.
+void end_on_signals() {
+    struct sigaction action {};
+    action.sa_handler = [](int) { asked_to_end = 1; };
+    for (const int signal : {SIGINT, SIGTERM, SIGHUP})
+        sigaction(signal, &action, nullptr);
+}
+
+/// A duration from text, in milliseconds. \throws rig::InputError
+double milliseconds(const std::string& option, const std::string& text) {
+    const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, "10 s");
+    if (!read.problem.empty())
+        throw InputError(fmt::format("{}: {}", option, read.problem));
+    if (read.thousandths <= 0)
+        throw InputError(fmt::format("{}: must be above 0", option));
+    return read.thousandths;
+}
+
+// --- capture
+
+struct CaptureOptions {
+    std::string port;
+    bench::Capture::Options capture;
+    int baud = 9600;
+    std::string duration;
+};
+
+/// Reads until somebody or something ends it.
+class Session {
+  public:
+    Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
+        : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()) {}
+
+    void run() {
+        if (!options_.duration.empty())
+            end_ = static_cast<int64_t>(milliseconds("--for", options_.duration));
+        while (asked_to_end == 0 && !over_ && !capture_.full() && (!end_ || now() < *end_)) {
+            wait();
+            if (!port_.is_open() && now() >= try_again_)
+                reopen();
+            if (now() >= next_draw_) {
+                capture_.flush();
+                live_.draw(capture_, state_, now());
+                next_draw_ = now() + 200;
+            }
+        }
+        capture_.flush();
+        live_.draw(capture_, state_, now());
+    }
+    int64_t now() const {
+        return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin_).count();
+    }
+    uint64_t losses() const { return losses_; }
+
+  private:
+    void wait() {
+        pollfd waiting[2] = {{port_.descriptor(), POLLIN, 0}, {live_.keyboard(), POLLIN, 0}};
+        const int64_t until = std::min(next_draw_, end_.value_or(INT64_MAX));
+        const auto rest = static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200));
+        if (poll(waiting, 2, rest) <= 0)
+            return;
+        if (port_.is_open() && waiting[0].revents != 0)
+            take();
+        if (waiting[1].revents != 0) {
+            const Live::Keys keys = live_.read_keys();
+            over_ = over_ || keys.end;
+            if (keys.named) {
+                capture_.set_condition(keys.name);
+                next_draw_ = 0;
+            }
+        }
+    }
+    void take() {
+        switch (port_.read(buffer_)) {
+        case bench::Port::Got::bytes: capture_.take({buffer_.data(), buffer_.size()}, now()); break;
+        case bench::Port::Got::nothing: break;
+        case bench::Port::Got::ended:
+            capture_.ended(now());
+            over_ = true;
+            break;
+        case bench::Port::Got::gone:
+            port_.close();
+            capture_.interrupted();
+            capture_.flush();
+            ++losses_;
+            state_ = "the port has vanished; waiting for it to come back";
+            if (!live_.shows())
+                message(
+                    fmt::format("{}: has vanished; waiting for it to come back", options_.port));
+            try_again_ = now() + 200;
+            break;
+        }
+    }
+    void reopen() {
+        std::string reason;
+        if (port_.open(reason)) {
+            state_ = "";
+            if (!live_.shows())
+                message(fmt::format("{}: is back", options_.port));
+        }
+        try_again_ = now() + 200;
+    }
+
+    const CaptureOptions& options_;
+    bench::Port& port_;
+    bench::Capture& capture_;
+    Live live_;
+    const Clock::time_point begin_ = Clock::now();
+    std::vector<char> buffer_;
+    std::string state_;
+    std::optional<int64_t> end_;
+    int64_t next_draw_ = 0;
+    int64_t try_again_ = 0;
+    uint64_t losses_ = 0;
+    bool over_ = false;
+};
+
+Status capture(CaptureOptions options, Page& page) {
+    bench::Port port(options.port, options.baud);
+    std::string reason;
+    if (!port.open(reason)) {
+        const std::vector<std::string> ports = bench::serial_ports();
+        std::string listed;
+        for (const std::string& name : ports)
+            listed += fmt::format("\n  {}", name);
+        throw InputError(fmt::format(
+            "{}: cannot be opened: {}; {}", options.port, reason,
+            listed.empty() ? "this machine has no serial port at the moment: is the board plugged "
+                             "in? Without one, try zorilla device"
+                           : "this machine has" + listed));
+    }
+    options.capture.may_begin_torn = !port.is_standard_input();
+    bench::Capture capture(options.capture);
+    end_on_signals();
+    uint64_t losses = 0;
+    {
+        Session session(options, port, capture);
+        session.run();
+        losses = session.losses();
+    }
+    if (capture.nonsense() > 0)
+        message(fmt::format(
+            "{} {} not understood; the last: {}", rig::count_to_text(capture.nonsense()),
+            capture.nonsense() == 1 ? "line was" : "lines were", capture.last_problem()));
+    if (capture.first_was_torn())
+        message("the first line may have begun in its middle, and was left out");
+    if (losses > 0)
+        message(fmt::format("the port vanished {}; lines of that time are missing",
+                            losses == 1 ? "once" : fmt::format("{} times", losses)));
+    if (capture.rows() == 0)
+        throw InputError(fmt::format(
+            "{}: no row of numbers came, and nothing was saved; does the sketch print numbers, and "
+            "at {} baud?",
+            options.port, options.baud));
+    page.line(fmt::format("{} rows in {}{}, saved in {}", rig::count_to_text(capture.rows()),
+                          rig::span_to_text(std::llround(capture.span_milliseconds() / 100) * 100),
+                          capture.has_device_clock() ? " of the device's clock" : "",
+                          options.capture.path));
+    if (capture.condition().empty())
+        page.line("No condition was named; zorilla survey tells more with two of them: --condition "
+                  "\"covered\", then --append --condition \"lamp on\"");
+    page.finish();
+    return capture.nonsense() > 0 ? found_wanting : done;
+}
+
+// --- device
+
+struct DeviceOptions {
+    std::string source;
+    std::vector<std::string> values;
+    std::string link;
+    std::string every = "100 ms";
+    std::string form = "table";
+    double pace = 1;
+    bool clock = false;
+    bool once = false;
+};
+
+Status device(const DeviceOptions& options, Page& page) {
+    const double every = milliseconds("--every", options.every);
+    // What cannot be played is told before anybody waits for it.
+    if (options.values.empty())
+        bench::recorded(options.source);
+    for (const std::string& value : options.values)
+        bench::held(options.source, value, every);
+    bench::StandIn stand_in(options.link);
+    page.line(fmt::format("Reading it: zorilla capture {} --out FILE.csv", stand_in.path()));
+    page.finish();
+    end_on_signals();
+    const auto stop = [] { return asked_to_end != 0; };
+    const bench::PrintedForm form = options.form == "table"   ? bench::PrintedForm::table
+                                    : options.form == "plain" ? bench::PrintedForm::plain
+                                                              : bench::PrintedForm::pairs;
+    size_t turn = 0;
+    while (!stop()) {
+        if (!stand_in.is_read_by_another()) {
+            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+            continue;
+        }
+        stand_in.print(
+            options.values.empty()
+                ? bench::recorded(options.source)
+                : bench::held(options.source, options.values[turn % options.values.size()], every),
+            form, options.pace, options.clock, stop);
+        while (stand_in.is_read() && !stand_in.is_read_by_another() && !stop())
+            std::this_thread::sleep_for(std::chrono::milliseconds(10));
+        ++turn;
+        if (options.once || (!options.values.empty() && turn == options.values.size()))
+            break;
+    }
+    return done;
+}
+
+} // namespace
+
+void add_capture(CLI::App& app, Chosen& chosen) {
+    auto options = std::make_shared<CaptureOptions>();
+    options->capture.path = "capture.csv";
+    CLI::App* command = app.add_subcommand(
+        "capture", "Take down what a sketch prints on a serial line, and show it live.\n"
+                   "Example: zorilla capture /dev/ttyUSB0 --condition covered --out light.csv");
+    command
+        ->add_option("PORT", options->port,
+                     "The serial port, or - for standard input. Lines may be numbers with commas "
+                     "or blanks between, or name=value, or name: value.")
+        ->required();
+    command->add_option("--out", options->capture.path, "Save the rows here.")
+        ->type_name("FILE.csv")
+        ->capture_default_str();
+    command->add_flag("--append", options->capture.append, "Add to that file.");
+    command
+        ->add_option("--condition", options->capture.condition,
+                     "What holds at present, such as \"covered\"; on a terminal, type another one "
+                     "and Enter while it runs.")
+        ->type_name("NAME");
+    command
+        ->add_option("--names", options->capture.names,
+                     "Names for numbers that come without, such as light,temp.")
+        ->delimiter(',')
+        ->type_name("NAME,...");
+    command->add_option("--baud", options->baud, "The speed of the line.")
+        ->check(CLI::Range(300, 4'000'000))
+        ->capture_default_str();
+    command->add_option("--for", options->duration, "End after this time.")->type_name("DURATION");
+    command->add_option("--lines", options->capture.most_rows, "End after so many rows.")
+        ->check(CLI::PositiveNumber)
+        ->type_name("N")
+        ->default_str("");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return capture(*options, page); }; });
+}
+
+void add_device(CLI::App& app, Chosen& chosen) {
+    auto options = std::make_shared<DeviceOptions>();
+    CLI::App* command = app.add_subcommand(
+        "device",
+        "Stand in for a board: print readings on a pseudo-terminal, for zorilla capture.\n"
+        "Example: zorilla device thermistor --values \"0 degC,21 degC\" --link board");
+    command
+        ->add_option("SOURCE", options->source,
+                     "A recorded CSV file, or one of the models thermistor and photoresistor.")
+        ->required();
+    command
+        ->add_option("--values", options->values,
+                     "What a model is held at: the first for who reads it first, the next for the "
+                     "next.")
+        ->delimiter(',')
+        ->type_name("VALUE,...");
+    command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
+        ->type_name("PATH");
+    command->add_option("--every", options->every, "The time from line to line of a model.")
+        ->type_name("DURATION")
+        ->capture_default_str();
+    command
+        ->add_option("--pace", options->pace,
+                     "So many times as fast as it really is; 0 for as fast as it is read.")
+        ->check(CLI::NonNegativeNumber)
+        ->capture_default_str();
+    command
+        ->add_option("--form", options->form,
+                     "How lines look: table (a header, then numbers), plain (numbers), pairs "
+                     "(name=value).")
+        ->check(CLI::IsMember({"table", "plain", "pairs"}))
+        ->capture_default_str();
+    command->add_flag("--clock", options->clock, "Print the device's own time with each line.");
+    command->add_flag("--once", options->once, "End when the first reader has left.");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return device(*options, page); }; });
+}
+
+} // namespace zorilla::cli
