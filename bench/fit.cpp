@@ -78,32 +78,16 @@ class RobustFit {
         m_ = basis_.cols();
     }
 
-    Solution solve() {
-        const VectorXd ones = VectorXd::Ones(n_);
-        VectorXd p = newton(least_squares(basis_, wanted_, ones), ones);
+    /// \param finest  the least residual that can be anything but rounding
+    Solution solve(double finest) {
         Solution out;
-        out.weights = ones;
+        out.weights = VectorXd::Ones(n_);
+        out.p = newton(least_squares(basis_, wanted_, out.weights), out.weights);
         // With hardly more points than coefficients, nothing can be told apart from an outlier.
-        const bool robust = n_ >= m_ + 3;
-        if (robust) {
-            p = start(p);
-            const double scale = scale_of(residuals(p));
-            if (scale > tiny())
-                for (int i = 0; i < 100; ++i) {
-                    out.weights = bisquare(residuals(p) / scale);
-                    const VectorXd next = newton(p, out.weights);
-                    const double moved =
-                        ((next - p).array().abs() / (p.array().abs() + 1e-30)).maxCoeff();
-                    p = next;
-                    if (moved < 1e-12)
-                        break;
-                }
-            spread(out, p, scale);
-        } else {
-            spread(out, p, 0);
-        }
-        out.p = p;
-        out.residuals = residuals(p);
+        if (n_ >= m_ + 4)
+            leave_out(out, finest);
+        out.residuals = residuals(out.p);
+        spread(out);
         return out;
     }
 
@@ -155,7 +139,7 @@ class RobustFit {
         std::mt19937 random(1);
         std::vector<Index> all(static_cast<size_t>(n_));
         std::iota(all.begin(), all.end(), Index{0});
-        for (int draw = 0; draw < 500; ++draw) {
+        for (int draw = 0; draw < 150; ++draw) {
             // The first few of a shuffled list; by hand, to be the same with every library.
             for (Index i = 0; i < m_; ++i) {
                 const auto other = i + static_cast<Index>(random() % static_cast<uint32_t>(n_ - i));
@@ -201,8 +185,7 @@ class RobustFit {
         return 1.4826 * (1 + 5 / freedom) * median_of({sizes.data(), sizes.data() + sizes.size()});
     }
 
-    /// Weights that fall from one to nothing at 4.685 deviations (J. W. Tukey's bisquare; 95 % as
-    /// good as plain least squares where there are no outliers).
+    /// Weights that fall from one to nothing at 4.685 deviations (J. W. Tukey's bisquare).
     static VectorXd bisquare(const VectorXd& u) {
         constexpr double reach = 4.685;
         return u.unaryExpr([](double x) {
@@ -211,38 +194,56 @@ class RobustFit {
         });
     }
 
-    /// Deviation and covariance (P. J. Huber, Robust Statistics, 1981, section 7.6).
-    void spread(Solution& out, const VectorXd& p, double scale) const {
-        const VectorXd r = residuals(p);
-        const auto n = static_cast<double>(n_);
-        const double freedom = n - static_cast<double>(m_);
-        double square = std::nan("");
-        if (freedom >= 1 && scale > tiny()) {
-            constexpr double reach = 4.685;
-            double slopes = 0, squares = 0;
-            for (Index i = 0; i < n_; ++i) {
-                const double u = r(i) / scale;
-                const double y = 1 - u * u / (reach * reach);
-                if (std::fabs(u) >= reach)
-                    continue;
-                slopes += y * (1 - 5 * u * u / (reach * reach));
-                squares += scale * scale * u * u * y * y * y * y;
-            }
-            slopes /= n;
-            const double correction = 1 + static_cast<double>(m_) / n * (1 - slopes) / slopes;
-            square = correction * correction * squares / freedom / (slopes * slopes);
-        } else if (freedom >= 1) {
-            square = r.squaredNorm() / freedom;
+    /// Finds the points that are far from where most lie, and fits to the others alone.
+    void leave_out(Solution& out, double finest) const {
+        VectorXd p = start(out.p);
+        const double scale = scale_of(residuals(p));
+        if (scale <= tiny())
+            return;
+        for (int i = 0; i < 100; ++i) {
+            const VectorXd next = newton(p, bisquare(residuals(p) / scale));
+            const double moved = ((next - p).array().abs() / (p.array().abs() + 1e-30)).maxCoeff();
+            p = next;
+            if (moved < 1e-12)
+                break;
         }
-        const MatrixXd j = jacobian(p);
-        VectorXd sizes = j.colwise().norm().transpose();
+        // The fewer points, the less their scale is known, and the further one may be off.
+        const double reach = 4 + 20 / static_cast<double>(n_ - m_);
+        const VectorXd all = residuals(p);
+        for (Index i = 0; i < n_; ++i)
+            out.weights(i) = std::fabs(all(i)) <= std::max(reach * scale, 2 * finest) ? 1 : 0;
+        out.p = newton(p, out.weights);
+    }
+
+    /// By how much an error is wider for being known from few points only, so that twice of it is
+    /// exceeded in one of twenty cases: Student's quantile over the normal one (M. Abramowitz, I.
+    /// A. Stegun, Handbook of Mathematical Functions, 26.7.5).
+    static double widening(double freedom) {
+        constexpr double z = 1.959964;
+        if (freedom < 3)
+            return (freedom < 2 ? 12.7062 : 4.3027) / z;
+        const double z3 = z * z * z, z5 = z3 * z * z, z7 = z5 * z * z;
+        return (z + (z3 + z) / (4 * freedom) +
+                (5 * z5 + 16 * z3 + 3 * z) / (96 * freedom * freedom) +
+                (3 * z7 + 19 * z5 + 17 * z3 - 15 * z) / (384 * std::pow(freedom, 3))) /
+               z;
+    }
+
+    /// Deviation and covariance of the points that were kept.
+    void spread(Solution& out) const {
+        const double freedom = out.weights.sum() - static_cast<double>(m_);
+        const double square =
+            freedom >= 1 ? (out.weights.array() * out.residuals.array().square()).sum() / freedom
+                         : std::nan("");
+        MatrixXd scaled = out.weights.asDiagonal() * jacobian(out.p);
+        VectorXd sizes = scaled.colwise().norm().transpose();
         for (Index i = 0; i < sizes.size(); ++i)
-            sizes(i) = sizes(i) > 0 ? sizes(i) : 1;
-        const MatrixXd scaled = j * sizes.cwiseInverse().asDiagonal();
+            sizes(i) = sizes(i) > 0 ? 1 / sizes(i) : 1;
+        scaled = scaled * sizes.asDiagonal();
         const MatrixXd inverse =
             (scaled.transpose() * scaled).completeOrthogonalDecomposition().pseudoInverse();
-        out.covariance = square * (sizes.cwiseInverse().asDiagonal() * inverse *
-                                   sizes.cwiseInverse().asDiagonal());
+        out.covariance = square * std::pow(widening(freedom), 2) *
+                         (sizes.asDiagonal() * inverse * sizes.asDiagonal());
         out.deviation = std::sqrt(square);
     }
 
@@ -527,6 +528,23 @@ void set_range(const FitTask& task, FitResult& out) {
             std::max(out.uncertainty_inside, out.uncertainty(first + (last - first) * i / 100));
 }
 
+/// Whether neighbours, in the order of their raw values, are off the curve by nearly the same. If
+/// points stray by chance, the squares of their differences are twice their own on the average, and
+/// in one of a hundred cases so few as here (J. von Neumann, 1941).
+bool goes_in_a_wave(const FitResult& out) {
+    std::vector<std::pair<double, double>> all;
+    for (const FittedPoint& fitted : out.points)
+        all.emplace_back(fitted.point.raw, fitted.residual);
+    std::sort(all.begin(), all.end());
+    double steps = 0, squares = all.front().second * all.front().second;
+    for (size_t i = 1; i < all.size(); ++i) {
+        steps += std::pow(all[i].second - all[i - 1].second, 2);
+        squares += all[i].second * all[i].second;
+    }
+    const auto n = static_cast<double>(all.size());
+    return n >= 6 && steps / squares < 2 - 2.33 * 2 * std::sqrt((n - 2) / (n * n - 1));
+}
+
 void warn(const FitTask& task, FitResult& out) {
     const size_t needed = coefficient_count(task);
     const size_t count = task.data.points.size();
@@ -559,21 +577,7 @@ void warn(const FitTask& task, FitResult& out) {
                         "to {}: add points near its ends",
                         truth_text(task, least), truth_text(task, most), truth_text(task, out.from),
                         truth_text(task, out.to)));
-    // Points in the order of their raw values: if they really stray by chance, the residual changes
-    // its sign about half of the time (W. A. Wallis, G. H. Moore, 1941); 1 % have so few changes.
-    std::vector<const FittedPoint*> kept;
-    for (const FittedPoint& fitted : out.points)
-        if (!fitted.outlier)
-            kept.push_back(&fitted);
-    std::sort(kept.begin(), kept.end(), [](const FittedPoint* a, const FittedPoint* b) {
-        return a->point.raw < b->point.raw;
-    });
-    double changes = 0;
-    for (size_t i = 1; i < kept.size(); ++i)
-        changes += (kept[i]->residual > 0) != (kept[i - 1]->residual > 0) ? 1 : 0;
-    const auto chances = static_cast<double>(kept.size()) - 1;
-    if (task.model != FitModel::table && out.deviation > 0 &&
-        changes < chances / 2 - 2.33 * std::sqrt(chances) / 2)
+    if (task.model != FitModel::table && out.deviation > 0 && goes_in_a_wave(out))
         add("the residuals go in a wave along the raw values: the points lie on a curve of another "
             "shape; try --model table");
     const double ends = std::max(out.uncertainty_from, out.uncertainty_to);
@@ -606,7 +610,20 @@ FitResult fit(const FitTask& task) {
     const Curve curve = curve_of(task, out.knots);
     const bool log = out.relative;
     const auto target = [log](double truth) { return log ? std::log(truth) : truth; };
-    const Solution solved = RobustFit(curve, task.data.points, target).solve();
+    // What a count of the converter is worth, about.
+    double finest = 0;
+    if (task.data.raw_unit == "code") {
+        double least = task.data.points[0].raw, most = least;
+        double lowest = target(task.data.points[0].truth), highest = lowest;
+        for (const FitPoint& point : task.data.points) {
+            least = std::min(least, point.raw);
+            most = std::max(most, point.raw);
+            lowest = std::min(lowest, target(point.truth));
+            highest = std::max(highest, target(point.truth));
+        }
+        finest = (highest - lowest) / (most - least);
+    }
+    const Solution solved = RobustFit(curve, task.data.points, target).solve(finest);
 
     out.coefficients = coefficients_of(task, solved, out.knots);
     out.deviation = solved.deviation;

@@ -65,7 +65,8 @@ struct FitTask {
 struct Coefficient {
     std::string name;
     double value = 0;
-    double error = 0; ///< standard error; NaN if there are too few points to tell
+    double error = 0; ///< standard error, widened where it is known from few points only, so that
+                      ///< twice of it holds in 95 % of cases; NaN if there is no point to spare
     std::string unit;
 };
 

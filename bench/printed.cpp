@@ -124,16 +124,20 @@ bool PrintedLines::split_plain(std::string_view line) {
 
 PrintedLines::Kind PrintedLines::take_header(std::string_view line) {
     const bool commas = line.find_first_of(",;\t") != std::string_view::npos;
+    const std::string_view ends = commas ? ",;\t" : " ";
     std::vector<SampleColumn> names;
-    size_t at = 0;
-    while (at <= line.size()) {
-        const size_t end = std::min(line.find_first_of(commas ? ",;\t" : " ", at), line.size());
-        const std::string_view field = stripped(line.substr(at, end - at));
-        if (!field.empty()) {
-            const auto [name, unit, has_unit] = parse_column_name(field);
-            names.push_back({std::string(name), std::string(unit)});
-        }
-        at = end + 1;
+    size_t begin = 0;
+    for (size_t at = 0; at <= line.size(); ++at) {
+        // A blank before a unit in parentheses does not end a name.
+        const bool before_unit = at + 1 < line.size() && line[at] == ' ' && line[at + 1] == '(';
+        if (at < line.size() && (ends.find(line[at]) == std::string_view::npos || before_unit))
+            continue;
+        const std::string_view field = stripped(line.substr(begin, at - begin));
+        begin = at + 1;
+        if (field.empty())
+            continue;
+        const auto [name, unit, has_unit] = parse_column_name(field);
+        names.push_back({std::string(name), std::string(unit)});
     }
     // Sentences that a sketch greets with are no names of columns.
     const bool plain = std::all_of(names.begin(), names.end(), [](const SampleColumn& column) {

@@ -53,8 +53,9 @@ Script recorded(const std::string& path) {
 Script held(const std::string& sensor, const std::string& value, double every) {
     const bool thermistor = sensor == "thermistor";
     if (!thermistor && sensor != "photoresistor")
-        throw InputError(fmt::format("there is no model \"{}\"{}", sensor,
-                                     rig::suggestion(sensor, {"thermistor", "photoresistor"})));
+        throw InputError(fmt::format("there is no model \"{}\"; possible are \"thermistor\" and "
+                                     "\"photoresistor\"",
+                                     sensor));
     const rig::Kind kind = thermistor ? rig::Kind::temperature : rig::Kind::light;
     const rig::QuantityText read = rig::parse_quantity(value, kind, rig::example_of(kind));
     if (!read.problem.empty())

@@ -85,17 +85,10 @@ std::string number(double value) {
 
 void print_coefficients(Page& page, const bench::FitResult& result) {
     for (const bench::Coefficient& c : result.coefficients) {
-        const bool ohms = c.unit == "ohm";
+        const std::string unit = c.unit.empty() ? "" : " " + c.unit;
         page.line(
-            fmt::format("  {:<10}  {}{}", c.name,
-                        ohms ? bench::ohms_text(std::round(c.value))
-                             : number(c.value) + (c.unit.empty() ? "" : " " + c.unit),
-                        std::isnan(c.error)
-                            ? ", standard error unknown"
-                            : fmt::format(", standard error {}",
-                                          ohms ? bench::ohms_text(c.error)
-                                               : fmt::format("{:.2g}{}", c.error,
-                                                             c.unit.empty() ? "" : " " + c.unit))));
+            fmt::format("  {:<10}  {}{}, standard error {}", c.name, number(c.value), unit,
+                        std::isnan(c.error) ? "unknown" : fmt::format("{:.2g}{}", c.error, unit)));
     }
 }
 

@@ -99,16 +99,20 @@ std::string Live::bar(const bench::LiveColumn& column, double full, int width) c
     return out;
 }
 
-std::string Live::history(const bench::LiveColumn& column, double full, int width) const {
-    static constexpr const char* blocks[] = {"▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
-    static constexpr const char* signs[] = {".", ":", "-", "=", "+", "*", "%", "#"};
+std::string Live::history(const bench::LiveColumn& column, double full, int width, int row) const {
+    static constexpr const char* blocks[] = {" ", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
+    static constexpr const char* signs[] = {" ", ".", ".", ":", ":", "|", "|", "#", "#"};
     std::string out;
     const size_t count = column.history.size();
     const auto shown = std::min(count, static_cast<size_t>(width));
     for (size_t i = count - shown; i < count; ++i) {
-        const auto level = static_cast<size_t>(std::clamp(column.history[i] / full * 8, 0.0, 7.0));
+        // The lowest row shows at least a little, so that a value of 0 is seen too.
+        const double height = column.history[i] / full * 8 * history_rows - 8 * row;
+        const auto level =
+            static_cast<size_t>(std::clamp(std::round(height), row == 0 ? 1.0 : 0.0, 8.0));
         out += (blocks_ ? blocks : signs)[level];
     }
+    out.append(static_cast<size_t>(width) - shown, ' ');
     return out;
 }
 
@@ -140,10 +144,12 @@ void Live::draw(const bench::Capture& capture, const std::string& state, int64_t
         lines.push_back(fmt::format("{:<12.12} {:>9.6g}  {}  {}", column.name, live.now,
                                     bar(live, full, width),
                                     faint(fmt::format("0 to {:.6g}", full))));
-        lines.push_back(fmt::format(
-            "{:<12} {:>9}  {:<{}}  {}", "", "", history(live, full, width), width,
-            live.any ? fmt::format("lowest {:.6g}, highest {:.6g}", live.lowest, live.highest)
-                     : ""));
+        for (int row = history_rows - 1; row >= 0; --row)
+            lines.push_back(fmt::format(
+                "{:<12} {:>9}  {}{}", "", "", history(live, full, width, row),
+                row == 0 && live.any
+                    ? fmt::format("  lowest {:.6g}, highest {:.6g}", live.lowest, live.highest)
+                    : ""));
     }
     lines.emplace_back();
     if (capture.nonsense() > 0)

@@ -37,7 +37,9 @@ class Live {
 
   private:
     std::string bar(const bench::LiveColumn& column, double full, int width) const;
-    std::string history(const bench::LiveColumn& column, double full, int width) const;
+    /// One row of the means of the last seconds, counted from below.
+    std::string history(const bench::LiveColumn& column, double full, int width, int row) const;
+    static constexpr int history_rows = 3;
 
     bool shows_ = false;
     bool colour_ = false;

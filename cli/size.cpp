@@ -41,6 +41,7 @@ CLI::Option* add_series(CLI::App* command, Series& series) {
 struct DividerOptions {
     std::string from, to, at;
     std::vector<std::string> thermistor, photoresistor;
+    std::string have;
     std::string supply = "5 V";
     std::string side = "up";
     std::string loses = "2 mW/K";
@@ -108,6 +109,8 @@ Status size_divider(const DividerOptions& options, Page& page) {
     task.series = options.series;
     task.sensor_to_ground = options.side == "up";
     task.watts_per_kelvin = above_zero("--loses", options.loses, Kind::heat_loss, "2 mW/K");
+    if (!options.have.empty())
+        task.have = above_zero("--have", options.have, Kind::resistance, "10 kohm");
     const bench::DividerResult result = bench::size_divider(task);
 
     const std::string series = fmt::format("E{}", static_cast<int>(task.series));
@@ -134,16 +137,18 @@ Status size_divider(const DividerOptions& options, Page& page) {
     page.line(fmt::format("  {:>2}{:<10}{:>8}  {:<12}  {:<18}  {:<10}{}", "", "resistor", "counts",
                           "codes", fmt::format("a count, at {}", value_text(point, kind)),
                           "current", "heats the sensor by"));
-    for (size_t i = 0; i < result.choices.size(); ++i) {
-        const bench::DividerChoice& choice = result.choices[i];
-        const std::string line = fmt::format(
-            "  {:>2}{:<10}{:>8.0f}  {:<12}  {:<18}  {:<10}{}", i == result.best ? "> " : "",
-            ohms_text(choice.pull), choice.span(),
-            fmt::format("{:.0f} to {:.0f}", choice.code_from, choice.code_to), resolution(choice),
-            amperes_text(choice.amperes),
+    const auto row = [&](const bench::DividerChoice& choice, std::string_view mark) {
+        return fmt::format(
+            "  {:>2}{:<10}{:>8.0f}  {:<12}  {:<18}  {:<10}{}", mark, ohms_text(choice.pull),
+            choice.span(), fmt::format("{:.0f} to {:.0f}", choice.code_from, choice.code_to),
+            resolution(choice), amperes_text(choice.amperes),
             fmt::format("{}, {:.2g} K", watts_text(choice.sensor_watts), choice.warming));
-        page.line(i == result.best ? page.bold(line) : line);
-    }
+    };
+    for (size_t i = 0; i < result.choices.size(); ++i)
+        page.line(i == result.best ? page.bold(row(result.choices[i], "> "))
+                                   : row(result.choices[i], ""));
+    if (result.have)
+        page.line(row(*result.have, "") + ", the one you have");
     page.line();
     const bench::DividerChoice& best = result.choices[result.best];
     page.line(fmt::format(
@@ -152,6 +157,15 @@ Status size_divider(const DividerOptions& options, Page& page) {
                                  value_text(point, kind))
                    : fmt::format("no value of {} spreads the range over more of the {} codes.",
                                  series, rig::count_to_text(uint64_t{1} << task.bits))));
+    if (result.have) {
+        const double lost = task.point ? 1 - result.have->counts_per_unit / best.counts_per_unit
+                                       : 1 - result.have->span() / best.span();
+        page.line(fmt::format(
+            "Your {} {}.", ohms_text(result.have->pull),
+            lost < 0.005  ? "is as good"
+            : lost < 0.15 ? fmt::format("gives up {:.0f} % of that: it may stay", 100 * lost)
+                          : fmt::format("gives up {:.0f} % of that", 100 * lost)));
+    }
     bool wanting = false;
     const auto warn = [&](const std::string& text) {
         message(text);
@@ -199,6 +213,8 @@ void add_divider(CLI::App* size, Chosen& chosen) {
         ->add_option("--at", options->at,
                      "Look for the finest resolution here, instead of the widest span.")
         ->type_name("VALUE");
+    command->add_option("--have", options->have, "A resistor that you have, to compare with.")
+        ->type_name("RESISTANCE");
     command
         ->add_option("--thermistor", options->thermistor,
                      "The sensor: its resistance at 25 degC and its Beta.")

@@ -1,0 +1,270 @@
+// SPDX-License-Identifier: MIT
+// What a sketch prints, taken down: every form of line, a port that goes and comes, nothing lost.
+#include "bench/printed.hpp"
+#include "tests/desk/process.hpp"
+
+#include <csignal>
+#include <gtest/gtest.h>
+#include <spawn.h>
+#include <thread>
+
+namespace {
+
+using namespace zorilla;
+using bench::PrintedLines;
+using desk::has;
+
+/// The tool in the background, its output in a file.
+class Background {
+  public:
+    Background(const desk::Folder& folder, const std::string& arguments, const std::string& log)
+        : log_(folder / log) {
+        // The shell is replaced by the tool, so that signals reach it.
+        const std::string command =
+            fmt::format("exec {} {} > '{}' 2>&1 < /dev/null", ZORILLA_TOOL, arguments, log_);
+        const char* const argv[] = {"sh", "-c", command.c_str(), nullptr};
+        posix_spawnp(&child_, "sh", nullptr, nullptr, const_cast<char* const*>(argv), environ);
+    }
+    ~Background() {
+        if (child_ > 0)
+            end(SIGTERM);
+    }
+    Background(const Background&) = delete;
+    Background& operator=(const Background&) = delete;
+
+    /// Ends it with a signal, or waits for it with none. Its exit status.
+    int end(int signal) {
+        if (signal != 0)
+            kill(child_, signal);
+        int status = 0;
+        waitpid(child_, &status, 0);
+        child_ = 0;
+        return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
+    }
+    std::string log() const { return desk::read_all(log_); }
+
+  private:
+    std::string log_;
+    pid_t child_ = 0;
+};
+
+template <class Done> bool wait_for(Done done) {
+    for (int i = 0; i < 1000; ++i) {
+        if (done())
+            return true;
+        std::this_thread::sleep_for(std::chrono::milliseconds(10));
+    }
+    return false;
+}
+bool is_there(const std::string& path) {
+    return wait_for([&] { return std::filesystem::exists(path); });
+}
+
+/// The column of a CSV file, below its header.
+std::string column_of(const std::string& path, size_t column) {
+    std::istringstream lines(desk::read_all(path));
+    std::string line, out;
+    std::getline(lines, line);
+    while (std::getline(lines, line)) {
+        size_t at = 0;
+        for (size_t i = 0; i < column; ++i)
+            at = line.find(',', at) + 1;
+        out += line.substr(at, line.find(',', at) - at) + "\n";
+    }
+    return out;
+}
+
+TEST(Printed, every_usual_form_of_line_becomes_columns) {
+    struct Case {
+        std::vector<const char*> lines;
+        const char* columns; ///< NAME (UNIT), ...
+        const char* rows;
+    };
+    const Case cases[] = {
+        {{"512", "513", "0"}, "value (code)", "512;513;0;"},
+        {{"512,300", "1, 2"}, "value_1 (code) value_2 (code)", "512 300;1 2;"},
+        {{"512 300\t23.5", "1 2 3"},
+         "value_1 (code) value_2 (code) value_3 ()",
+         "512 300 23.5;1 2 3;"},
+        {{"light,temp (degC)", "512,23.5", "513,23.25"},
+         "light (code) temp (degC)",
+         "512 23.5;513 23.25;"},
+        {{"light temp", "512 -3.5"}, "light (code) temp ()", "512 -3.5;"},
+        {{"light (code) temp (degC)", "512 -3.5"}, "light (code) temp (degC)", "512 -3.5;"},
+        {{"light=512 temp=23.5", "temp=1 light=2"}, "light (code) temp ()", "512 23.5;2 1;"},
+        {{"light: 512, temp: 23.5 degC", "light: 1, temp: 2 degC"},
+         "light (code) temp (degC)",
+         "512 23.5;1 2;"},
+        {{"t: 23.5degC", "t: -1degC"}, "t (degC)", "23.5;-1;"},
+        {{"t: 23.5 C h: 40 %RH", "t: 1 C h: 2 %RH"}, "t () h (%RH)", "23.5 40;1 2;"},
+        {{"time (s),light (code)", "0.5,7"}, "light (code)", "7@500;"},
+        {{"millis=1200 light=7", "millis=1300 light=8"}, "light (code)", "7@1200;8@1300;"},
+        {{"23.5,nan", "23.6,41.0"}, "value_1 () value_2 ()", "23.5 -;23.6 41.0;"},
+        {{"Hello!", "512\r", "", "  7  "}, "value (code)", "512;7;"},
+        {{"512,,3", "1,2,3"}, "value_1 (code) value_2 () value_3 (code)", "512 - 3;1 2 3;"},
+        {{"1,2", "3", "4,5,6", "x,1", "7,8"}, "value_1 (code) value_2 (code)", "1 2;7 8;"},
+        {{"a=1", "b=2", "a=70000", "5", "a=3"}, "a (code)", "1;3;"},
+    };
+    for (const Case& c : cases) {
+        PrintedLines lines;
+        std::string rows;
+        for (const char* line : c.lines) {
+            const auto kind = lines.take(line);
+            EXPECT_EQ(kind == PrintedLines::Kind::nonsense && lines.problem().empty(), false)
+                << line;
+            if (kind != PrintedLines::Kind::row)
+                continue;
+            for (const std::string_view value : lines.values())
+                rows += fmt::format("{}{}", rows.empty() || rows.back() == ';' ? "" : " ",
+                                    value.empty() ? "-" : value);
+            if (lines.milliseconds())
+                rows += fmt::format("@{}", *lines.milliseconds());
+            rows += ';';
+        }
+        std::string columns;
+        for (const bench::SampleColumn& column : lines.columns())
+            columns +=
+                fmt::format("{}{} ({})", columns.empty() ? "" : " ", column.name, column.unit);
+        EXPECT_EQ(columns, c.columns) << c.lines.front();
+        EXPECT_EQ(rows, c.rows) << c.lines.front();
+    }
+}
+
+TEST(Capture, two_thousand_lines_a_second_lose_none) {
+    const desk::Folder folder;
+    std::string text = "time (s),count (code),light (code)\n";
+    for (int i = 0; i < 6000; ++i)
+        text += fmt::format("{:.4f},{},{}\n", i / 2000.0, i, 500 + i * i % 13);
+    const std::string recorded = folder.write("recorded.csv", text);
+    const Background device(
+        folder, fmt::format("device '{}' --link '{}' --once", recorded, folder / "port"), "device");
+    ASSERT_TRUE(is_there(folder / "port"));
+    const desk::Outcome out =
+        desk::zorilla(fmt::format("capture '{}' --lines 6000 --condition \"a, b\" --out '{}'",
+                                  folder / "port", folder / "out.csv"));
+    EXPECT_EQ(out.status, 0) << out.err;
+    EXPECT_EQ(column_of(folder / "out.csv", 1), column_of(recorded, 1));
+    EXPECT_EQ(column_of(folder / "out.csv", 2), column_of(recorded, 2));
+    EXPECT_TRUE(has(desk::read_all(folder / "out.csv"), ",500,\"a, b\"\n"));
+}
+
+TEST(Capture, a_port_that_goes_and_comes_back_is_waited_for_and_nothing_is_lost) {
+    const desk::Folder folder;
+    const std::string play = fmt::format(
+        "device thermistor --values \"20 degC\" --every \"10 ms\" --link '{}'", folder / "port");
+    auto device = std::make_unique<Background>(folder, play, "device");
+    ASSERT_TRUE(is_there(folder / "port"));
+    Background capture(
+        folder, fmt::format("capture '{}' --out '{}'", folder / "port", folder / "out.csv"), "log");
+    const auto rows = [&] {
+        return std::filesystem::exists(folder / "out.csv")
+                   ? desk::lines_of(desk::read_all(folder / "out.csv"))
+                   : 0;
+    };
+    ASSERT_TRUE(wait_for([&] { return rows() > 20; }));
+    device->end(SIGKILL); // the plug is pulled
+    std::filesystem::remove(folder / "port");
+    ASSERT_TRUE(wait_for([&] { return has(capture.log(), "waiting for it to come back"); }));
+    const long before = rows();
+    device = std::make_unique<Background>(folder, play, "device");
+    ASSERT_TRUE(wait_for([&] { return rows() > before + 20; })) << capture.log();
+    EXPECT_EQ(capture.end(SIGINT), 0) << capture.log();
+    EXPECT_TRUE(has(capture.log(), "the port vanished once")) << capture.log();
+    EXPECT_TRUE(has(capture.log(), "saved in")) << capture.log();
+    // Every line is whole.
+    std::istringstream lines(desk::read_all(folder / "out.csv"));
+    std::string line;
+    std::getline(lines, line);
+    EXPECT_EQ(line, "time (s),probe (code),condition");
+    while (std::getline(lines, line)) {
+        double time = 0;
+        int code = 0;
+        EXPECT_EQ(std::sscanf(line.c_str(), "%lf,%d,", &time, &code), 2) << line;
+        EXPECT_NEAR(code, 570, 15) << line;
+    }
+}
+
+TEST(Capture, each_reader_of_a_stand_in_gets_the_next_value_and_a_file_is_added_to_not_over) {
+    const desk::Folder folder;
+    const Background device(
+        folder,
+        fmt::format("device photoresistor --values \"5 lx,500 lx\" --clock --pace 0 --form pairs "
+                    "--link '{}'",
+                    folder / "port"),
+        "device");
+    ASSERT_TRUE(is_there(folder / "port"));
+    const std::string command = fmt::format("capture '{}' --lines 50 --out '{}' --condition ",
+                                            folder / "port", folder / "out.csv");
+    EXPECT_EQ(desk::zorilla(command + "dim").status, 0);
+    const std::string first = desk::read_all(folder / "out.csv");
+    const desk::Outcome over = desk::zorilla(command + "bright");
+    EXPECT_EQ(over.status, 2);
+    EXPECT_TRUE(has(over.err, "is there already; add to it with --append"));
+    EXPECT_EQ(desk::read_all(folder / "out.csv"), first);
+    const desk::Outcome added = desk::zorilla(command + "bright --append");
+    EXPECT_EQ(added.status, 0) << added.err;
+    EXPECT_TRUE(has(added.out, "of the device's clock")) << added.out;
+    const std::string both = desk::read_all(folder / "out.csv");
+    EXPECT_EQ(both.substr(0, first.size()), first);
+    EXPECT_EQ(desk::lines_of(both), 101);
+    // The first line of a port may be half a line; so one more was read. Ten a second: 5 s, then a
+    // second between.
+    EXPECT_TRUE(has(both, "\n4.900,")) << both;
+    EXPECT_TRUE(has(both, ",bright\n"));
+    EXPECT_TRUE(
+        has(desk::zorilla("survey '" + (folder / "out.csv") + "'").out, "Between dim and bright"));
+}
+
+TEST(Capture, standard_input_is_taken_as_a_port_is_and_misfits_are_told) {
+    const desk::Folder folder;
+    const auto capture = [&](const std::string& input, const std::string& options) {
+        return desk::shell(fmt::format("cat '{}' | {} capture - --out '{}' {}",
+                                       folder.write("in", input), ZORILLA_TOOL, folder / "out.csv",
+                                       options));
+    };
+    const desk::Outcome good = capture("5 6\n7 8", "--names light,temp --condition lamp");
+    EXPECT_EQ(good.status, 0) << good.err;
+    const std::string text = desk::read_all(folder / "out.csv");
+    EXPECT_TRUE(has(text, "time (s),light (code),temp (code),condition\n")) << text;
+    EXPECT_TRUE(has(text, ",7,8,lamp\n")) << text;
+
+    const desk::Outcome other = capture("5\n", "--append");
+    EXPECT_EQ(other.status, 2);
+    EXPECT_TRUE(has(other.err, "its header is \"time (s),light (code),temp (code),condition\""));
+    EXPECT_EQ(desk::read_all(folder / "out.csv"), text);
+
+    std::filesystem::remove(folder / "out.csv");
+    const desk::Outcome nothing = capture("hello world\n", "");
+    EXPECT_EQ(nothing.status, 2);
+    EXPECT_TRUE(has(nothing.err, "no row of numbers came, and nothing was saved")) << nothing.err;
+    EXPECT_FALSE(std::filesystem::exists(folder / "out.csv"));
+
+    const desk::Outcome some =
+        capture("5\nrubbish 1 x\n6\n" + std::string(9000, '1') + "\n7\n", "");
+    EXPECT_EQ(some.status, 1);
+    EXPECT_TRUE(has(some.err, "2 lines were not understood")) << some.err;
+    EXPECT_EQ(column_of(folder / "out.csv", 1), "5\n6\n7\n");
+
+    EXPECT_EQ(desk::zorilla("capture /dev/no-such-port").status, 2);
+    EXPECT_TRUE(has(desk::zorilla("capture /dev/no-such-port").err, "cannot be opened"));
+    EXPECT_TRUE(has(desk::zorilla("device thermometer --values \"1 degC\"").err,
+                    "possible are \"thermistor\""));
+}
+
+TEST(Capture, keys_name_the_condition_while_it_runs) {
+    const desk::Folder folder;
+    // A terminal of its own, on which somebody types.
+    const desk::Outcome out = desk::shell(fmt::format(
+        "{0} device thermistor --values \"20 degC\" --every \"10 ms\" --link '{1}' > /dev/null & "
+        "while [ ! -e '{1}' ]; do sleep 0.05; done; "
+        "(sleep 0.7; printf 'lamp onX\\177\\n'; sleep 0.7; printf '\\003'; sleep 0.5) | "
+        "script -qec \"{0} capture '{1}' --out '{2}' --condition dark\" /dev/null; kill %1",
+        ZORILLA_TOOL, folder / "port", folder / "out.csv"));
+    const std::string text = desk::read_all(folder / "out.csv");
+    EXPECT_TRUE(has(text, ",dark\n")) << out.out << out.err;
+    EXPECT_TRUE(has(text, ",lamp on\n")) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "condition: ")) << out.out;
+    EXPECT_TRUE(has(out.out, "saved in")) << out.out;
+}
+
+} // namespace
