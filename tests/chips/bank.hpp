@@ -65,6 +65,12 @@ enum Which : uint8_t {
     clean_air,
     frame_reader,
     handing_over, ///< nothing but taking an input and giving a result
+    window_,
+    ladder_,
+    curve_,
+    lasting_,
+    attempts_,
+    machine_,
     count
 };
 
@@ -110,6 +116,26 @@ inline constexpr auto fan = turning_speed(2).by_window(1_s).fastest(50'000_rpm);
 inline constexpr auto vane = turning_speed(2).by_period().still_after(3_s).fastest(50'000_rpm);
 inline constexpr auto arm =
     value_table(at(112, 0_cm), at(480, 20_cm), at(700, 26_cm), at(900, 35_cm));
+
+inline constexpr auto comfort = inside(18_degC, 24_degC).release(17_degC, 25_degC);
+inline constexpr auto stages =
+    rising(16_degC, 20_degC, 24_degC, 28_degC).release(15_degC, 15_degC, 23.5_degC, 26_degC);
+inline constexpr auto breeze =
+    curve(point(14_degC, 10_percent), point(20_degC, 35_percent), point(32_degC, 100_percent))
+        .floor(20_percent)
+        .dead_band(3_percent);
+inline constexpr auto calm = lasting(5_s, 12_s);
+inline constexpr auto unjam = act_for(2_s).rest_for(7_s).tries(3).longest_total(5_s);
+enum class Door : uint8_t { shut, opening, open, closing, jammed };
+enum class Cue : uint8_t { dawn, dusk, at_end, reset };
+inline constexpr auto door =
+    machine(Door::shut, transition(Door::shut, Door::opening).when(Cue::dawn),
+            transition(Door::opening, Door::open).when(Cue::at_end),
+            transition(Door::opening, Door::jammed).after(20_s),
+            transition(Door::open, Door::closing).when(Cue::dusk).after(3_s),
+            transition(Door::closing, Door::shut).when(Cue::at_end),
+            transition(Door::closing, Door::jammed).after(20_s),
+            transition(Door::jammed, Door::closing).when(Cue::reset));
 
 inline Reading<Temperature> degrees(int32_t thousandths) {
     return Reading<Temperature>::of(Temperature::from_thousandths(thousandths));
@@ -176,7 +202,19 @@ struct State {
     RateOfChange<Temperature> change{5_min};
     Reading<Temperature> list[4];
     CleanAir<nose> step{12_s};
+    Window<comfort> window;
+    Ladder<stages> ladder;
+    Curve<breeze> speed;
+    Lasting<calm> lasts;
+    Attempts<unjam> tries;
+    Machine<door> machine;
 };
+
+/// Truth number `i` of those that an input carries, in two bits each.
+inline Truth truth_in(const In& in, uint8_t i) {
+    const auto bits = static_cast<uint8_t>(in.a >> 2 * i & 3U);
+    return bits == 3 ? Truth::unknown : static_cast<Truth>(bits);
+}
 
 template <int Which, class S> inline void convert(S& s, const In& in, Out& out) {
     const Instant now(in.now);

@@ -134,6 +134,22 @@ class Conversions {
                                           : in.b + between(-300, 300) * (random() % 3 == 0);
                 in.c = random() % 80 == 0 ? 1 + static_cast<int32_t>(random() % 12) : 0;
             });
+        for (const uint8_t which : {window_, ladder_, curve_})
+            many(which, [&](In& in) {
+                in.b = random() % 60 == 0 ? between(-2'000'000'000, 2'000'000'000)
+                                          : std::clamp(in.b + between(-900, 900), 11'000, 36'000);
+                in.c = random() % 40 == 0 ? 1 + static_cast<int32_t>(random() % 12) : 0;
+            });
+        // Truths that stay for a while, across the wrap of the clock and long pauses.
+        for (const uint8_t which : {lasting_, attempts_, machine_})
+            many(which, [&](In& in) {
+                in.now += random() % 200 == 0 ? random() : random() % 3000;
+                for (uint8_t i = 0; i < 4; ++i)
+                    if (random() % (which == machine_ ? 4 : 9) == 0) {
+                        const uint32_t truth = random() % 20 == 0 ? 3 : random() % 2 * 2;
+                        in.a = (in.a & ~(3U << 2 * i)) | truth << 2 * i;
+                    }
+            });
         for (const uint8_t which : {dew_point_, heat_index_, absolute_humidity_})
             many(which, [&](In& in) {
                 in.b = static_cast<int32_t>(

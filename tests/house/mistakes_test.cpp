@@ -36,6 +36,51 @@ TEST(Mistakes, do_not_compile_and_say_why) {
          "the release point must lie above a below()"},
         {"constexpr auto b = below(4_degC); Threshold<b> t;",
          "say where this threshold lets go again"},
+        {"constexpr auto w = inside(18_degC, 24_degC).release(17_degC, 25_degC); Window<w> t;", ""},
+        {"constexpr auto w = inside(18_degC, 24_degC).release(19_degC, 25_degC); Window<w> t;",
+         "the release points must lie further out"},
+        {"constexpr auto w = outside(24_degC, 18_degC).release(19_degC, 20_degC); Window<w> t;",
+         "the lower end of a window must lie below"},
+        {"constexpr auto w = inside(18_degC, 24_degC); Window<w> t;",
+         "say where this window lets go again"},
+        {"constexpr auto l = rising(30_degC, 35_degC).release(31_degC); Ladder<l> t;",
+         "each stage must let go below where it begins"},
+        {"constexpr auto l = rising(30_degC, 29_degC).release(27_degC); Ladder<l> t;",
+         "the stages must begin one after the other"},
+        {"constexpr auto l = rising(30_degC, 35_degC); Ladder<l> t;",
+         "say where these stages let go again"},
+        {"constexpr auto c = curve(point(30_degC, 0_percent), point(20_degC, 9_percent)); Curve<c> "
+         "t;",
+         "the points of a curve must go up"},
+        {"constexpr auto c = curve(point(3_degC, 0_percent), point(20_degC, 101_percent));",
+         "overflow_in_a_constant"},
+        {"constexpr auto a = act_for(2_s); Attempts<a> t;", "needs act_for and rest_for"},
+        {"constexpr auto a = act_for(2_s).rest_for(1_s).longest_total(1_s); Attempts<a> t;",
+         "leave room for one action"},
+        {"enum class S : uint8_t { a, b }; enum class E : uint8_t { x };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b).when(E::x)); Machine<m> t;",
+         "a state has no way out"},
+        {"enum class S : uint8_t { a, b }; enum class E : uint8_t { x };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b).when(E::x)).ends_in(S::b);"
+         "Machine<m> t;",
+         ""},
+        {"enum class S : uint8_t { a, b, c }; enum class E : uint8_t { x };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b).when(E::x), transition(S::b, "
+         "S::a).after(2_s), transition(S::c, S::a).when(E::x)); Machine<m> t;",
+         "a state cannot be reached"},
+        {"enum class S : uint8_t { a, b, c }; enum class E : uint8_t { x };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b).when(E::x), transition(S::a, "
+         "S::c).when(E::x), transition(S::b, S::a).after(2_s), transition(S::c, S::a).after(1_s));"
+         "Machine<m> t;",
+         "a transition can never be taken"},
+        {"enum class S : uint8_t { a, b };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b).after(9_s), transition(S::a, "
+         "S::b).after(2_s), transition(S::b, S::a).after(2_s)); Machine<m> t;",
+         "a transition can never be taken"},
+        {"enum class S : uint8_t { a, b };"
+         "constexpr auto m = machine(S::a, transition(S::a, S::b), transition(S::b, "
+         "S::a).after(2_s)); Machine<m> t;",
+         "a transition needs .when(...) or .after(...)"},
         {"constexpr auto r = relay(active_low); Relay<r> t;",
          "say what this relay does when a sensor fails"},
         {"constexpr auto r = relay(active_low).safe(off).longest_on(1_h); Relay<r> t;",

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/decimal.hpp"
+#include "zorilla/units/duty.hpp"
 #include "zorilla/units/level.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/program_memory.hpp"

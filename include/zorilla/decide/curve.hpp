@@ -1,0 +1,155 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Curves: a quantity to a duty, such as the speed of a fan.
+#pragma once
+
+#include "zorilla/units/duty.hpp"
+#include "zorilla/units/reading.hpp"
+#include "zorilla/units/temperature.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// One point of a curve.
+template <class Q> struct CurvePoint {
+    Q at;
+    Duty duty;
+};
+
+/// Straight lines from point to point; before the first and beyond the last it stays level.
+///
+///     constexpr auto breeze = curve(point(30_degC, 0_percent), point(60_degC, 100_percent))
+///                                 .floor(20_percent).dead_band(3_percent);
+///
+/// - `floor`: what is more than nothing is at least this: below it a motor would stand and hum.
+/// - `dead_band`: a new duty is taken only if it is at least this far from the present one, or if
+///   it is nothing or an end of the curve; so that noise does not make a fan hunt. From nothing it
+///   starts only if the line asks for at least this much.
+template <class Q, uint8_t N> struct CurveSpec {
+    CurvePoint<Q> points[N];
+    Duty floor_duty{};
+    Duty band{};
+
+    static constexpr uint8_t count = N;
+
+    constexpr CurveSpec floor(Duty least) const {
+        CurveSpec out = *this;
+        out.floor_duty = least;
+        return out;
+    }
+    constexpr CurveSpec dead_band(Duty least) const {
+        CurveSpec out = *this;
+        out.band = least;
+        return out;
+    }
+    constexpr bool points_are_in_order() const {
+        for (uint8_t i = 1; i < N; ++i)
+            if (!(points[i - 1].at < points[i].at))
+                return false;
+        return true;
+    }
+};
+
+constexpr CurvePoint<Temperature> point(Temperature at, Duty duty) { return {at, duty}; }
+template <class Unit> constexpr CurvePoint<Quantity<Unit>> point(Quantity<Unit> at, Duty duty) {
+    return {at, duty};
+}
+
+/// A curve through 2 to 16 points, from the lowest quantity to the highest.
+template <class Q, class... Others>
+constexpr CurveSpec<Q, 1 + sizeof...(Others)> curve(CurvePoint<Q> first, Others... others) {
+    static_assert(sizeof...(others) >= 1 && sizeof...(others) < 16, "a curve has 2 to 16 points");
+    return {{first, others...}, Duty{}, Duty{}};
+}
+
+namespace detail {
+
+/// The duty at a value between two points, rounded. In 32 bits: a span that is too wide for a
+/// product by 255 is taken in coarser steps, at most a 2^-22 of it.
+template <class Q>
+[[gnu::always_inline]] constexpr Duty on_line(CurvePoint<Q> a, CurvePoint<Q> b, Q value) {
+    auto span =
+        static_cast<uint32_t>(b.at.thousandths()) - static_cast<uint32_t>(a.at.thousandths());
+    auto along =
+        static_cast<uint32_t>(value.thousandths()) - static_cast<uint32_t>(a.at.thousandths());
+    while (span >= uint32_t{1} << 23) {
+        span >>= 1;
+        along >>= 1;
+    }
+    const uint8_t from = a.duty.of_255(), to = b.duty.of_255();
+    const auto rise = static_cast<uint8_t>(to > from ? to - from : from - to);
+    const auto part = static_cast<uint8_t>((along * rise + span / 2) / span);
+    return Duty::from_255ths(static_cast<uint8_t>(to > from ? from + part : from - part));
+}
+
+} // namespace detail
+
+/// The memory of one curve.
+class CurveState {
+  public:
+    /// The duty for a reading; without a value if the reading has none, and the next one that has
+    /// is taken as it comes. Cost: one division of 32 bits.
+    /// \param point_at  gives a point of the curve
+    template <class Q, class PointAt>
+    [[gnu::always_inline]] constexpr Reading<Duty>
+    decide(uint8_t count, PointAt point_at, Duty floor, Duty band, Reading<Q> reading) {
+        if (!reading.ok()) {
+            settled_ = false;
+            return Reading<Duty>::without_value(reading.health());
+        }
+        const Q value = reading.value_or(Q{});
+        const CurvePoint<Q> first = point_at(0);
+        const CurvePoint<Q> last = point_at(static_cast<uint8_t>(count - 1));
+        const bool at_end = value <= first.at || value >= last.at;
+        Duty wanted = value <= first.at ? first.duty : last.duty;
+        if (!at_end) {
+#pragma GCC unroll 16
+            for (uint8_t i = 1; i < count; ++i) {
+                const CurvePoint<Q> a = point_at(static_cast<uint8_t>(i - 1));
+                const CurvePoint<Q> b = point_at(i);
+                if (value >= a.at && value < b.at)
+                    wanted = detail::on_line(a, b, value);
+            }
+        }
+        take(wanted, at_end, floor, band);
+        return Reading<Duty>::of_bounded(duty_);
+    }
+
+  private:
+    constexpr void take(Duty wanted, bool at_end, Duty floor, Duty band) {
+        const bool starts = duty_ == Duty{} && settled_;
+        if (starts && wanted < band && !at_end)
+            return;
+        if (wanted != Duty{} && wanted < floor)
+            wanted = floor;
+        const uint8_t a = duty_.of_255(), b = wanted.of_255();
+        const auto gap = static_cast<uint8_t>(a < b ? b - a : a - b);
+        if (!settled_ || at_end || wanted == Duty{} || gap >= band.of_255())
+            duty_ = wanted;
+        settled_ = true;
+    }
+
+    Duty duty_{};
+    bool settled_ = false;
+};
+
+/// A curve whose points are constants of the program. RAM: two bytes.
+///
+///     Curve<breeze> speed;
+///     fan.drive(now, follow(speed.decide(case_air.read(sample))));
+template <const auto& Spec> class Curve {
+    static_assert(Spec.points_are_in_order(), "the points of a curve must go up in their quantity");
+
+  public:
+    template <class Q> [[gnu::always_inline]] constexpr Reading<Duty> decide(Reading<Q> reading) {
+        return state_.decide(
+            Spec.count, [](uint8_t i) { return Spec.points[i]; }, Spec.floor_duty, Spec.band,
+            reading);
+    }
+
+  private:
+    CurveState state_;
+};
+
+} // namespace zorilla

@@ -1,0 +1,170 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Ladders: a quantity to one of several stages, each with its hysteresis.
+#pragma once
+
+#include "zorilla/decide/threshold.hpp"
+#include "zorilla/units/duty.hpp"
+#include "zorilla/units/reading.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// The stages of a ladder from the first to the last: where each begins, and where it lets go.
+/// Stage 0 is none of them.
+///
+///     // A second fan at a higher point, both let go at one lower point.
+///     constexpr auto fans = rising(30_degC, 35_degC).release(27_degC);
+///     // A bar of four LEDs, each with its own.
+///     constexpr auto bar = rising(100_mm, 200_mm, 300_mm, 400_mm)
+///                              .release(90_mm, 190_mm, 290_mm, 390_mm);
+///     constexpr auto frost = falling(4_degC, 0_degC).release(6_degC);
+template <class Q, uint8_t N> struct LadderSpec {
+    Side side; ///< above: stages rise with the quantity
+    Q begins[N];
+    Q releases[N];
+
+    static constexpr uint8_t count = N;
+
+    constexpr ThresholdSpec<Q> stage(uint8_t i) const {
+        return ThresholdSpec<Q>{side, begins[i], releases[i]};
+    }
+    /// Whether each stage begins beyond the one before, and does not let go before it.
+    constexpr bool stages_are_in_order() const {
+        for (uint8_t i = 1; i < N; ++i) {
+            const bool rise = side == Side::above;
+            if (rise ? !(begins[i - 1] < begins[i]) : !(begins[i] < begins[i - 1]))
+                return false;
+            if (rise ? releases[i] < releases[i - 1] : releases[i - 1] < releases[i])
+                return false;
+        }
+        return true;
+    }
+    constexpr bool releases_are_beyond() const {
+        for (uint8_t i = 0; i < N; ++i)
+            if (!stage(i).release_is_beyond())
+                return false;
+        return true;
+    }
+};
+
+/// A ladder that still needs its release points.
+template <class Q, uint8_t N> struct LadderWithoutRelease {
+    Side side;
+    Q begins[N];
+
+    /// One point at which all stages let go, or one for each.
+    template <class... Points> constexpr LadderSpec<Q, N> release(Q first, Points... others) const {
+        static_assert(sizeof...(others) == 0 || sizeof...(others) + 1 == N,
+                      "give one release point for all stages, or one for each");
+        const Q given[] = {first, others...};
+        LadderSpec<Q, N> out{side, {}, {}};
+        for (uint8_t i = 0; i < N; ++i) {
+            out.begins[i] = begins[i];
+            out.releases[i] = given[sizeof...(others) == 0 ? 0 : i];
+        }
+        return out;
+    }
+    static constexpr uint8_t count = N;
+    /// Stops the compiler where a ladder is used without its release points.
+    static constexpr bool releases_are_beyond() {
+        static_assert(sizeof(Q) == 0, "say where these stages let go again, such as "
+                                      "rising(30_degC, 35_degC).release(27_degC)");
+        return false;
+    }
+    static constexpr bool stages_are_in_order() { return true; }
+};
+
+namespace detail {
+template <class Q, class... Others>
+constexpr LadderWithoutRelease<Q, 1 + sizeof...(Others)> ladder(Side side, Q first,
+                                                                Others... others) {
+    static_assert(sizeof...(others) < 16, "a ladder has 1 to 16 stages");
+    return {side, {first, others...}};
+}
+} // namespace detail
+
+/// Stages that begin above these points, one after the other.
+template <class... Others> constexpr auto rising(Temperature first, Others... others) {
+    return detail::ladder<Temperature>(Side::above, first, others...);
+}
+/// Stages that begin below these points, one after the other.
+template <class... Others> constexpr auto falling(Temperature first, Others... others) {
+    return detail::ladder<Temperature>(Side::below, first, others...);
+}
+template <class Unit, class... Others>
+constexpr auto rising(Quantity<Unit> first, Others... others) {
+    return detail::ladder<Quantity<Unit>>(Side::above, first, others...);
+}
+template <class Unit, class... Others>
+constexpr auto falling(Quantity<Unit> first, Others... others) {
+    return detail::ladder<Quantity<Unit>>(Side::below, first, others...);
+}
+
+/// The memory of one ladder.
+class LadderState {
+  public:
+    /// The stage for a reading; without a value if the reading has none, and the stage it was on is
+    /// kept for when it comes back.
+    ///
+    /// Of stages in order, those that begin are a part of those that hold: so the stage is raised
+    /// to the number that begin, and lowered to the number that have not let go.
+    /// \param count     how many stages
+    /// \param stage_at  gives the threshold of a stage
+    template <class Q, class StageAt>
+    [[gnu::always_inline]] constexpr Reading<Stage> decide(uint8_t count, StageAt stage_at,
+                                                           Reading<Q> reading) {
+        if (!reading.ok())
+            return Reading<Stage>::without_value(reading.health());
+        const Q value = reading.value_or(Q{});
+        uint8_t begun = 0;
+        uint8_t held = 0;
+#pragma GCC unroll 16
+        for (uint8_t i = 0; i < count; ++i) {
+            const ThresholdSpec<Q> stage = stage_at(i);
+            if (stage.reached_by(value))
+                ++begun;
+            if (!stage.released_by(value))
+                ++held;
+        }
+        if (stage_ < begun)
+            stage_ = begun;
+        if (stage_ > held)
+            stage_ = held;
+        return Reading<Stage>::of_bounded(Stage(stage_));
+    }
+
+  private:
+    uint8_t stage_ = 0;
+};
+
+/// A ladder whose points are constants of the program. RAM: one byte.
+///
+///     Ladder<fans> step;
+///     const auto stage = step.decide(case_air.read(sample));
+///     second_fan.drive(now, on_when(at_least(stage, 2)));
+template <const auto& Spec> class Ladder {
+    static_assert(Spec.releases_are_beyond(),
+                  "each stage must let go below where it begins (of falling stages: above): that "
+                  "gap is the hysteresis");
+    static_assert(Spec.stages_are_in_order(),
+                  "the stages must begin one after the other, and none may let go before the one "
+                  "below it");
+
+  public:
+    template <class Q> [[gnu::always_inline]] constexpr Reading<Stage> decide(Reading<Q> reading) {
+        return state_.decide(
+            Spec.count, [](uint8_t i) { return Spec.stage(i); }, reading);
+    }
+
+  private:
+    LadderState state_;
+};
+
+/// Whether a stage is this one or a higher one; unknown if it has no value.
+constexpr Truth at_least(Reading<Stage> stage, uint8_t number) {
+    return stage.ok() ? truth_of(stage.value_or(Stage()).number() >= number) : Truth::unknown;
+}
+
+} // namespace zorilla

@@ -1,0 +1,116 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Windows: inside or outside of a range, with hysteresis at both ends.
+#pragma once
+
+#include "zorilla/units/quantity.hpp"
+#include "zorilla/units/reading.hpp"
+#include "zorilla/units/temperature.hpp"
+#include "zorilla/units/truth.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// A range, and the two points at which it lets go again.
+///
+///     constexpr auto comfort = inside(18_degC, 24_degC).release(17_degC, 25_degC);
+///     constexpr auto odd = outside(18_degC, 24_degC).release(19_degC, 23_degC);
+///
+/// `inside`: yes from `low` to `high`, both included; no from the release points on, which lie
+/// further out. `outside`: yes below `low` and above `high`; no between the release points, both
+/// included, which lie further in.
+template <class Q> struct WindowSpec {
+    bool is_inside;
+    Q low;
+    Q high;
+    Q low_release;
+    Q high_release;
+
+    constexpr bool is_a_range() const { return low < high; }
+    /// Whether both release points lie where the window can let go.
+    constexpr bool release_is_beyond() const {
+        return is_inside ? low_release < low && high_release > high
+                         : low_release > low && high_release < high && low_release <= high_release;
+    }
+    constexpr bool reached_by(Q value) const {
+        return is_inside ? value >= low && value <= high : value < low || value > high;
+    }
+    constexpr bool released_by(Q value) const {
+        return is_inside ? value <= low_release || value >= high_release
+                         : value >= low_release && value <= high_release;
+    }
+};
+
+/// A window that still needs its release points.
+template <class Q> struct WindowWithoutRelease {
+    bool is_inside;
+    Q low;
+    Q high;
+
+    /// The points at which it lets go: outwards of an `inside`, inwards of an `outside`.
+    constexpr WindowSpec<Q> release(Q at_low, Q at_high) const {
+        return WindowSpec<Q>{is_inside, low, high, at_low, at_high};
+    }
+    /// Stops the compiler where a window is used without its release points.
+    static constexpr bool release_is_beyond() {
+        static_assert(sizeof(Q) == 0, "say where this window lets go again, such as "
+                                      "inside(18_degC, 24_degC).release(17_degC, 25_degC)");
+        return false;
+    }
+};
+
+/// Yes from `low` to `high`; say where it lets go with `.release(...)`.
+constexpr WindowWithoutRelease<Temperature> inside(Temperature low, Temperature high) {
+    return {true, low, high};
+}
+/// Yes below `low` and above `high`; say where it lets go with `.release(...)`.
+constexpr WindowWithoutRelease<Temperature> outside(Temperature low, Temperature high) {
+    return {false, low, high};
+}
+template <class Unit>
+constexpr WindowWithoutRelease<Quantity<Unit>> inside(Quantity<Unit> low, Quantity<Unit> high) {
+    return {true, low, high};
+}
+template <class Unit>
+constexpr WindowWithoutRelease<Quantity<Unit>> outside(Quantity<Unit> low, Quantity<Unit> high) {
+    return {false, low, high};
+}
+
+/// The memory of one window; it belongs to a `WindowSpec`.
+class WindowState {
+  public:
+    /// Yes, no, or unknown if the reading is not healthy; starts as no. See `ThresholdState`.
+    template <class Q>
+    [[gnu::always_inline]] constexpr Truth decide(const WindowSpec<Q>& spec, Reading<Q> reading) {
+        if (!reading.ok())
+            return Truth::unknown;
+        const Q value = reading.value_or(Q{});
+        holds_ = holds_ ? !spec.released_by(value) : spec.reached_by(value);
+        return truth_of(holds_);
+    }
+
+  private:
+    bool holds_ = false;
+};
+
+/// A window whose points are constants of the program. RAM: one byte.
+///
+///     Window<comfort> is_fine;
+///     const Truth fine = is_fine.decide(room.read(sample));
+template <const auto& Spec> class Window {
+    static_assert(Spec.is_a_range(), "the lower end of a window must lie below the upper one");
+    static_assert(Spec.release_is_beyond(),
+                  "the release points must lie further out than an inside(), or further in than an "
+                  "outside(): those gaps are the hysteresis");
+
+  public:
+    template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
+        return state_.decide(Spec, reading);
+    }
+
+  private:
+    WindowState state_;
+};
+
+} // namespace zorilla
