@@ -71,55 +71,171 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
 
 std::string Explainer::about(size_t index, bool by_name) const {
     const rig::Rig& rig = running_.rig();
+    const rig::Fact& fact = rig.facts[index];
     const Truth truth = running_.truths()[index];
-    if (index < rig.switched.size()) {
-        const size_t source = rig.switched[index];
+    switch (fact.kind) {
+    case rig::Fact::Kind::switched:
         return truth == Truth::unknown
-                   ? fmt::format("{} has {}", rig.sources[source].name,
-                                 with_article(running_.readings()[source].health()))
-                   : fmt::format("{} is {}", rig.sources[source].name, to_text(truth));
+                   ? fmt::format("{} has {}", fact.name,
+                                 with_article(running_.readings()[fact.of].health()))
+                   : fmt::format("{} is {}", fact.name, to_text(truth));
+    case rig::Fact::Kind::lost: {
+        const Health health = running_.readings()[fact.of].health();
+        return health == Health::ok
+                   ? fmt::format("{} is healthy", rig.sources[fact.of].name)
+                   : fmt::format("{} has {}", rig.sources[fact.of].name, with_article(health));
     }
-    const rig::Decide& decide = rig.decides[index - rig.switched.size()];
+    case rig::Fact::Kind::decision: {
+        const rig::Decide& decide = rig.decides[fact.of];
+        const std::string because = about(index, decide);
+        return by_name || !decide.judges()
+                   ? fmt::format("{} is {} ({})", decide.name, to_text(truth), because)
+                   : because;
+    }
+    case rig::Fact::Kind::at_least: {
+        const rig::Decide& decide = rig.decides[fact.of];
+        const std::string reading = reading_of(decide.of);
+        return truth == Truth::unknown ? reading
+                                       : fmt::format("{} is at stage {} ({})", decide.name,
+                                                     running_.stages()[fact.of], reading);
+    }
+    case rig::Fact::Kind::locked:
+        return fmt::format("{} is {}locked", rig.decides[fact.of].name,
+                           truth == Truth::yes ? "" : "not ");
+    case rig::Fact::Kind::in_state: {
+        const rig::RigMachine& machine = rig.machines[fact.of];
+        return fmt::format("{} is in {}{}", machine.name, machine.states[running_.state(fact.of)],
+                           truth == Truth::yes
+                               ? std::string()
+                               : fmt::format(", not in {}", machine.states[fact.number]));
+    }
+    case rig::Fact::Kind::enters:
+    case rig::Fact::Kind::leaves: break;
+    }
+    const rig::RigMachine& machine = rig.machines[fact.of];
+    return fmt::format("{} has {} {} {}", machine.name, truth == Truth::yes ? "just" : "not just",
+                       fact.kind == rig::Fact::Kind::enters ? "come into" : "left",
+                       machine.states[fact.number]);
+}
+
+std::string Explainer::reading_of(size_t source) const {
+    const rig::AnyReading reading = running_.readings()[source];
+    const rig::Source& of = running_.rig().sources[source];
+    return reading.ok()
+               ? fmt::format("{} is {}", of.name,
+                             rig::reading_text(reading.value_or({}).thousandths(), of.kind))
+               : fmt::format("{} has {}", of.name, with_article(reading.health()));
+}
+
+/// What stands behind a decision.
+std::string Explainer::about(size_t index, const rig::Decide& decide) const {
+    const rig::Rig& rig = running_.rig();
+    const Truth truth = running_.truths()[index];
+    if (!decide.judges()) {
+        std::string out = all_of(facts_that_matter(decide.when.condition));
+        if (decide.part == rig::Decide::Part::attempts)
+            out = fmt::format("{}: {}", truth == Truth::yes ? "acting" : "not acting", out);
+        return out + about_timing(decide);
+    }
     const rig::Source& source = rig.sources[decide.of];
     const rig::AnyReading reading = running_.readings()[decide.of];
     const rig::AnyQuantity value = reading.value_or({});
     const auto point = [&source](rig::AnyQuantity q) {
         return to_text(q.thousandths(), source.kind);
     };
-    const std::string shown = rig::reading_text(value.thousandths(), source.kind);
+    if (!reading.ok())
+        return reading_of(decide.of);
+    if (decide.part == rig::Decide::Part::window) {
+        const auto& w = decide.window;
+        const bool within = value >= w.low && value <= w.high;
+        const bool held = truth == Truth::yes && !w.reached_by(value);
+        return fmt::format("{}, {}{} {} to {}{}", reading_of(decide.of), held ? "still " : "",
+                           within ? "inside" : "outside", point(held ? w.low_release : w.low),
+                           point(held ? w.high_release : w.high), about_timing(decide));
+    }
     const std::string_view side = decide.spec.side == Side::below ? "below" : "above";
-    const bool held = truth == Truth::yes && !decide.spec.reached_by(value); // by the hysteresis
-    std::string fact;
-    if (truth == Truth::unknown)
-        fact = fmt::format("{} has {}", source.name, with_article(reading.health()));
-    else if (truth == Truth::no && let_go_[index])
-        fact = fmt::format("{} is {}, {} lets go at {}", source.name, shown, decide.name,
+    const bool reached = decide.spec.reached_by(value);
+    const bool held = truth == Truth::yes && !reached; // by the hysteresis
+    if (truth == Truth::no && let_go_[index])
+        return fmt::format("{}, {} lets go at {}", reading_of(decide.of), decide.name,
                            point(decide.spec.release));
-    else
-        fact = fmt::format("{} is {}, {}{} {}", source.name, shown,
-                           truth == Truth::no ? "not "
-                           : held             ? "still "
-                                              : "",
-                           side, point(held ? decide.spec.release : decide.spec.threshold));
-    return by_name ? fmt::format("{} is {} ({})", decide.name, to_text(truth), fact) : fact;
+    return fmt::format("{}, {}{} {}{}", reading_of(decide.of),
+                       held                             ? "still "
+                       : truth == Truth::no && !reached ? "not "
+                                                        : "",
+                       side, point(held ? decide.spec.release : decide.spec.threshold),
+                       about_timing(decide));
+}
+
+/// What a decision waits for before its truth counts.
+std::string Explainer::about_timing(const rig::Decide& decide) const {
+    std::string out;
+    const auto add = [&out](std::string_view name, Duration time) {
+        if (time > Duration{})
+            out += fmt::format(", {} {}", name, rig::span_to_text(time.thousandths()));
+    };
+    if (decide.lasting) {
+        add("for_at_least", decide.lasting->yes_for);
+        add("gone_for", decide.lasting->no_for);
+    }
+    if (decide.times > 0)
+        out += fmt::format(", times {}", decide.times);
+    return out;
+}
+
+/// The facts of a condition on which its truth hangs now: those that could turn it by themselves;
+/// all of them if none could.
+std::vector<size_t> Explainer::facts_that_matter(const rig::Condition& condition) const {
+    std::vector<Truth> truths = running_.truths();
+    const Truth now = condition.evaluate(truths.data());
+    std::vector<size_t> out;
+    for (const size_t fact : condition.facts()) {
+        const Truth is = truths[fact];
+        bool matters = false;
+        for (const Truth other : {Truth::no, Truth::unknown, Truth::yes}) {
+            truths[fact] = other;
+            matters = matters || condition.evaluate(truths.data()) != now;
+        }
+        truths[fact] = is;
+        if (matters)
+            out.push_back(fact);
+    }
+    return out.empty() ? condition.facts() : out;
+}
+
+std::string Explainer::all_of(std::vector<size_t> facts) const {
+    // Of several, those that have just let go say enough.
+    std::vector<size_t> fresh;
+    std::copy_if(facts.begin(), facts.end(), std::back_inserter(fresh),
+                 [this](size_t fact) { return let_go_[fact]; });
+    if (!fresh.empty())
+        facts = fresh;
+    std::string out;
+    for (const size_t fact : facts)
+        out += fmt::format("{}{}", out.empty() ? "" : "; ", about(fact, facts.size() > 1));
+    return out;
+}
+
+std::string Explainer::why_moved(size_t index) const {
+    const rig::RigMachine& machine = running_.rig().machines[index];
+    const MachineMove& move = machine.moves[running_.move_taken(index)];
+    std::string out = fmt::format("from {}", machine.states[running_.left_state(index)]);
+    if (move.after > 0)
+        out += fmt::format(", after {}", rig::span_to_text(move.after));
+    if (move.has_event()) {
+        const rig::WrittenCondition& event = machine.events[move.when];
+        out += fmt::format(", \"{}\": {}", event.text, all_of(facts_that_matter(event.condition)));
+    }
+    return out;
 }
 
 std::string Explainer::about_claims(size_t drive, size_t first, size_t last) const {
-    std::vector<size_t> decisions;
+    std::vector<size_t> facts;
     for (size_t claim = first; claim <= last; ++claim)
-        for (const size_t decision : running_.rig().drives[drive].claims[claim].when.decisions())
-            if (std::find(decisions.begin(), decisions.end(), decision) == decisions.end())
-                decisions.push_back(decision);
-    // Of several, those that have just let go say enough.
-    std::vector<size_t> fresh;
-    std::copy_if(decisions.begin(), decisions.end(), std::back_inserter(fresh),
-                 [this](size_t decision) { return let_go_[decision]; });
-    if (!fresh.empty())
-        decisions = fresh;
-    std::string out;
-    for (const size_t decision : decisions)
-        out += fmt::format("{}{}", out.empty() ? "" : "; ", about(decision, decisions.size() > 1));
-    return out;
+        for (const size_t fact : facts_that_matter(running_.rig().drives[drive].claims[claim].when))
+            if (std::find(facts.begin(), facts.end(), fact) == facts.end())
+                facts.push_back(fact);
+    return all_of(std::move(facts));
 }
 
 std::string Explainer::about_wait(size_t drive, int64_t now) const {
@@ -160,7 +276,7 @@ std::string Explainer::why_switched(size_t index, int64_t now) const {
                        rig::span_to_text(drive.spec.min_off().thousandths()));
 }
 
-std::string Explainer::reading_of(const rig::Sense& sense) const {
+std::string Explainer::readings_of(const rig::Sense& sense) const {
     std::string out;
     for (size_t i = sense.source; i < sense.source + sense.sources; ++i)
         out += fmt::format("{}{}", out.empty() ? "reads " : ", ",
@@ -189,7 +305,7 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     const rig::Sense& sense = running_.rig().senses[index];
     const rig::AnyReading reading = running_.readings()[sense.source];
     if (reading.ok())
-        return reading_of(sense);
+        return readings_of(sense);
     for (const size_t input : sense.inputs) {
         const Health other = running_.readings()[input].health();
         if (other == reading.health())

@@ -24,6 +24,9 @@ class Explainer {
     /// Why the output has the value that it has taken in this pass.
     std::string why_switched(size_t drive, int64_t now) const;
 
+    /// Why a machine has changed its state in this pass.
+    std::string why_moved(size_t machine) const;
+
     /// What stands behind the health of a sensor in this pass.
     std::string why_health(size_t sense, rig::Raw raw) const;
 
@@ -40,16 +43,21 @@ class Explainer {
         uint64_t times = 0;
     };
 
-    std::string reading_of(const rig::Sense& sense) const;
+    std::string readings_of(const rig::Sense& sense) const;
+    std::string reading_of(size_t source) const;
     std::string why_out_of_range(const rig::Sense& sense, const std::string& came,
                                  rig::Raw raw) const;
     void wait_changed(size_t drive, int64_t now, bool waits);
-    std::string about(size_t truth, bool by_name) const;
+    std::string about(size_t fact, bool by_name) const;
+    std::string about(size_t fact, const rig::Decide& decide) const;
+    std::string about_timing(const rig::Decide& decide) const;
+    std::vector<size_t> facts_that_matter(const rig::Condition& condition) const;
+    std::string all_of(std::vector<size_t> facts) const;
     std::string about_claims(size_t drive, size_t first, size_t last) const;
     std::string about_wait(size_t drive, int64_t now) const;
 
     const rig::RunningRig& running_;
-    std::vector<Truth> before_; ///< each truth in the pass before
+    std::vector<Truth> before_; ///< each fact in the pass before
     std::vector<bool> let_go_;  ///< whether it went from yes to no in this pass
     std::vector<Wait> waits_;
     std::vector<bool> switched_before_;

@@ -20,13 +20,15 @@ using rig::InputError;
 std::string shown(const rig::Rig& rig, const rig::Decide& decide, rig::AnyQuantity point) {
     return rig::to_text(point.thousandths(), rig.sources[decide.of].kind);
 }
-std::string release_label_of(const rig::Rig& rig, const rig::Decide& decide) {
-    return "lets go at " + shown(rig, decide, decide.spec.release);
+std::string release_label_of(const rig::Rig& rig, const rig::Decide& decide,
+                             const rig::DecidePoint& point) {
+    return "lets go at " + shown(rig, decide, point.release);
 }
-std::string label_of(const rig::Rig& rig, const rig::Decide& decide) {
-    return fmt::format("{} {} {}", decide.name, decide.spec.side == Side::below ? "below" : "above",
-                       shown(rig, decide, decide.spec.threshold));
+std::string label_of(const rig::Rig& rig, const rig::Decide& decide,
+                     const rig::DecidePoint& point) {
+    return fmt::format("{} {}", point.words, shown(rig, decide, point.at));
 }
+
 } // namespace
 
 Figure::Figure(std::string path, const rig::Rig& rig)
@@ -156,10 +158,11 @@ void Figure::set_reach(Panel& panel) const {
                 include(slice.sources[source].highest);
             }
     for (const rig::Decide& decide : rig_.decides)
-        if (has(decide.of)) {
-            include(decide.spec.threshold.thousandths());
-            include(decide.spec.release.thousandths());
-        }
+        if (decide.judges() && has(decide.of))
+            for (const rig::DecidePoint& point : rig::points_of(decide)) {
+                include(point.at.thousandths());
+                include(point.release.thousandths());
+            }
     if (lowest > highest)
         return;
     if (panel.logarithmic()) {
@@ -203,19 +206,30 @@ std::string Figure::decision_lines(const Panel& panel) const {
     for (const rig::Decide& decide : rig_.decides) {
         if (std::find(panel.sources.begin(), panel.sources.end(), decide.of) == panel.sources.end())
             continue;
-        const double threshold = decide.spec.threshold.thousandths() / 1000.0;
-        const double release = decide.spec.release.thousandths() / 1000.0;
-        out += fmt::format("set object {} rectangle from graph 0, first {} to graph 1, first {} "
-                           "fc rgb '{}' fs solid noborder behind\n",
-                           object++, threshold, release, plot::band_fill);
-        out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead lw 1.5 "
-                           "lc rgb '{1}'\n",
-                           threshold, plot::ink);
-        out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead dt 2 "
-                           "lc rgb '{1}'\n",
-                           release, plot::ink);
-        names.push_back({panel.height_of(threshold), label_of(rig_, decide)});
-        names.push_back({panel.height_of(release), release_label_of(rig_, decide)});
+        if (!decide.judges())
+            continue;
+        for (const rig::DecidePoint& point : rig::points_of(decide)) {
+            const double threshold = point.at.thousandths() / 1000.0;
+            const double release = point.release.thousandths() / 1000.0;
+            out += fmt::format("set object {} rectangle from graph 0, first {} to graph 1, first "
+                               "{} fc rgb '{}' fs solid noborder behind\n",
+                               object++, threshold, release, plot::band_fill);
+            out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead lw "
+                               "1.5 lc rgb '{1}'\n",
+                               threshold, plot::ink);
+            out += fmt::format("set arrow from graph 0, first {0} to graph 1, first {0} nohead dt "
+                               "2 lc rgb '{1}'\n",
+                               release, plot::ink);
+            names.push_back({panel.height_of(threshold), label_of(rig_, decide, point)});
+            const Name release_name{panel.height_of(release),
+                                    release_label_of(rig_, decide, point)};
+            // Stages that let go at one point say so once.
+            const bool said = std::any_of(names.begin(), names.end(), [&](const Name& name) {
+                return name.text == release_name.text;
+            });
+            if (!said)
+                names.push_back(release_name);
+        }
     }
     // From the bottom up, each at least a line above the one before.
     std::sort(names.begin(), names.end(), [](const Name& a, const Name& b) {
@@ -333,8 +347,9 @@ std::string Figure::script(const std::string& title) const {
     const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
-        longest_label = std::max(
-            {longest_label, label_of(rig_, decide).size(), release_label_of(rig_, decide).size()});
+        for (const rig::DecidePoint& point : rig::points_of(decide))
+            longest_label = std::max({longest_label, label_of(rig_, decide, point).size(),
+                                      release_label_of(rig_, decide, point).size()});
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.

@@ -46,9 +46,10 @@ void Histogram::add(double value, uint64_t times) {
         else
             rescale(per_unit_ * 10);
     }
-    // Beyond this, whole numbers have no room of their own.
+    // Nothing that a device prints is larger; what is counts as this.
     const double bounded = std::clamp(value, -1e15, 1e15);
-    while (!make_room(static_cast<int64_t>(std::llround(bounded * per_unit_)))) {
+    while (std::fabs(bounded) * per_unit_ > most_scaled ||
+           !make_room(static_cast<int64_t>(std::llround(bounded * per_unit_)))) {
         tolerance_ = anything;
         rescale(per_unit_ / 10);
     }

@@ -17,16 +17,16 @@ class Histogram {
 
     void add(double value) {
         const double scaled = value * per_unit_;
-        // The nearest whole number, as long as it is one of 52 bits.
+        // The nearest whole number, for as many as a double can tell apart.
         const double nearest = (scaled + whole_numbers) - whole_numbers;
+        if (!(std::fabs(scaled) < most_scaled) || std::fabs(scaled - nearest) > tolerance_)
+            return add(value, 1);
         const auto bin = static_cast<int64_t>(nearest) - first_;
-        if (static_cast<uint64_t>(bin) >= counts_.size() ||
-            std::fabs(scaled - nearest) > tolerance_)
+        if (static_cast<uint64_t>(bin) >= counts_.size())
             return add(value, 1);
         ++counts_[static_cast<size_t>(bin)];
         ++count_;
     }
-
     /// Takes a value so many times.
     void add(double value, uint64_t times);
 
@@ -61,6 +61,7 @@ class Histogram {
 
   private:
     static constexpr double whole_numbers = 6755399441055744.0; // 1.5 * 2^52
+    static constexpr double most_scaled = 2e15;
     static constexpr double anything = 1e300;
 
     double value_of(size_t bin) const {

@@ -16,8 +16,10 @@ class Replay {
     Replay(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
         : running_(rig), explainer_(running_), on_event_(on_event), states_(rig.sources.size()),
           told_(rig.senses.size(), Health::ok), value_(rig.drives.size(), off),
-          on_since_(rig.drives.size()) {
+          on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
         summary_.sources.resize(rig.sources.size());
+        for (const rig::RigMachine& machine : rig.machines)
+            summary_.machines.push_back({0, std::vector<int64_t>(machine.states.size())});
         summary_.drives.resize(rig.drives.size());
     }
 
@@ -44,6 +46,8 @@ class Replay {
         const int64_t now = summary_.end;
         for (size_t i = 0; i < states_.size(); ++i)
             close(i, now);
+        for (size_t i = 0; i < in_since_.size(); ++i)
+            summary_.machines[i].time_in[running_.state(i)] += now - in_since_[i];
         for (size_t i = 0; i < value_.size(); ++i) {
             DriveSummary& drive = summary_.drives[i];
             drive.held_back = explainer_.times_held_back(i);
@@ -81,6 +85,11 @@ class Replay {
             follow_source(i, now, first);
         for (size_t i = 0; i < told_.size(); ++i)
             tell_sense(i, now, raws[i], first);
+        for (size_t i = 0; i < in_since_.size(); ++i)
+            if (running_.state(i) != running_.left_state(i))
+                moved(i, now);
+            else if (first)
+                in_since_[i] = now;
         for (size_t i = 0; i < value_.size(); ++i) {
             const OnOff value = running_.switchings()[i].value;
             if (value != value_[i] || first)
@@ -114,6 +123,17 @@ class Replay {
                    explainer_.why_health(i, raw), false, health == Health::ok});
     }
 
+    void moved(size_t i, int64_t now) {
+        const rig::RigMachine& machine = running_.rig().machines[i];
+        MachineSummary& summary = summary_.machines[i];
+        ++summary.moves;
+        if (summary_.rows > 0)
+            summary.time_in[running_.left_state(i)] += now - in_since_[i];
+        in_since_[i] = now;
+        on_event_({now, machine.name, machine.states[running_.state(i)], explainer_.why_moved(i),
+                   true, true});
+    }
+
     void switched(size_t i, int64_t now, OnOff value) {
         DriveSummary& drive = summary_.drives[i];
         if (value == on) {
@@ -145,6 +165,7 @@ class Replay {
     std::vector<Health> told_;  ///< of each sensor
     std::vector<OnOff> value_;
     std::vector<int64_t> on_since_;
+    std::vector<int64_t> in_since_; ///< of each machine's state
 };
 
 } // namespace

@@ -14,11 +14,11 @@
 
 namespace zorilla::bench {
 
-/// A change of a sensor's health or of an output.
+/// A change of a sensor's health, of a machine's state, or of an output.
 struct Event {
     int64_t milliseconds = 0;
     std::string who;
-    std::string what; ///< the new health or value
+    std::string what; ///< the new health, state or value
     std::string reason;
     bool is_output = false;
     bool is_good = true; ///< a healthy reading; an output that a claim or its rest value decides
@@ -43,6 +43,12 @@ struct DriveSummary {
     bool on_at_end = false;
 };
 
+/// How a machine did over a trace.
+struct MachineSummary {
+    uint64_t moves = 0;
+    std::vector<int64_t> time_in; ///< milliseconds in each state
+};
+
 struct Summary {
     uint64_t rows = 0;
     int64_t begin = 0;
@@ -50,6 +56,7 @@ struct Summary {
     int64_t shortest_step = 0;
     int64_t longest_step = 0;
     std::vector<SourceSummary> sources;
+    std::vector<MachineSummary> machines;
     std::vector<DriveSummary> drives;
 };
 

@@ -25,8 +25,10 @@ TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(p
     for (const auto& source : rig.sources)
         if (source.kind != rig::Kind::truth)
             fmt::format_to(out, ",{0} ({1}),{0} health", source.name, rig::unit_of(source.kind));
-    for (const auto& name : rig.truth_names())
-        fmt::format_to(out, ",{}", name);
+    for (const rig::Fact& fact : rig.facts)
+        fmt::format_to(out, ",{}", fact.name);
+    for (const rig::RigMachine& machine : rig.machines)
+        fmt::format_to(out, ",{}", machine.name);
     for (const auto& drive : rig.drives)
         fmt::format_to(out, ",{0},{0} cause", drive.name);
     text_.push_back('\n');
@@ -52,6 +54,8 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
     }
     for (const Truth truth : running.truths())
         fmt::format_to(out, ",{}", rig::to_text(truth));
+    for (size_t i = 0; i < running.rig().machines.size(); ++i)
+        fmt::format_to(out, ",{}", running.rig().machines[i].states[running.state(i)]);
     for (const Switching& switching : running.switchings())
         fmt::format_to(out, ",{},{}", rig::to_text(switching.value), cause_to_text(switching));
     text_.push_back('\n');

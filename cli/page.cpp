@@ -27,6 +27,8 @@ size_t name_width(const rig::Rig& rig) {
         width = std::max(width, source.name.size());
     for (const auto& decide : rig.decides)
         width = std::max(width, decide.name.size());
+    for (const auto& machine : rig.machines)
+        width = std::max(width, machine.name.size());
     for (const auto& drive : rig.drives)
         width = std::max(width, drive.name.size());
     return width;
@@ -65,7 +67,34 @@ std::string about(const rig::Rig& rig, const rig::Sense& sense) {
                        sense.about.substr(semicolon));
 }
 
+/// What a decision waits for, or counts.
+std::string timing(const rig::Decide& decide) {
+    std::string out;
+    const auto add = [&out](std::string_view name, Duration time) {
+        if (time > Duration{})
+            out += fmt::format(", {} {}", name, span_to_text(time.thousandths()));
+    };
+    if (decide.lasting) {
+        add("for_at_least", decide.lasting->yes_for);
+        add("gone_for", decide.lasting->no_for);
+    }
+    if (decide.times > 0)
+        out += fmt::format(", after {} of them", decide.times);
+    if (decide.part == rig::Decide::Part::attempts) {
+        add("act_for", decide.attempts.act());
+        add("rest_for", decide.attempts.rest());
+        if (decide.attempts.tries() > 0)
+            out += fmt::format(", tries {}", decide.attempts.tries());
+        add("longest_total", decide.attempts.longest_total());
+    }
+    if (decide.reset.given())
+        out += fmt::format(", reset when {}", decide.reset.text);
+    return out;
+}
+
 std::string about(const rig::Rig& rig, const rig::Decide& decide) {
+    if (!decide.judges())
+        return fmt::format("when {}{}", decide.when.text, timing(decide));
     const rig::Source& source = rig.sources[decide.of];
     const rig::Sense* sense = rig.sense_of(decide.of);
     const bool counted = sense != nullptr && sense->scale.known();
@@ -73,12 +102,32 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
         return to_text(q.thousandths(), source.kind) +
                (counted ? fmt::format(" (code {})", sense->scale.code_at(q)) : std::string());
     };
-    std::string out = fmt::format("{} {} {}, lets go at {}", source.name,
-                                  decide.spec.side == Side::below ? "below" : "above",
-                                  point(decide.spec.threshold), point(decide.spec.release));
-    if (counted) {
-        const int32_t gap = hysteresis_counts(sense->scale, decide.spec);
+    std::string out;
+    for (const rig::DecidePoint& p : rig::points_of(decide)) {
+        // The words begin with the decision's own name.
+        const std::string words = (decide.part == rig::Decide::Part::ladder ? "stage " : "") +
+                                  p.words.substr(decide.name.size() + 1);
+        out += fmt::format("{}{} {}, lets go at {}", out.empty() ? source.name + " " : "; ", words,
+                           point(p.at), point(p.release));
+        if (!counted)
+            continue;
+        const int32_t gap = hysteresis_counts(
+            sense->scale, ThresholdSpec<rig::AnyQuantity>{Side::below, p.at, p.release});
         out += fmt::format(": hysteresis of {} {}", gap, gap == 1 ? "count" : "counts");
+    }
+    return out + timing(decide);
+}
+
+std::string about(const rig::RigMachine& machine) {
+    std::string out = fmt::format("machine, starts in {}", machine.states[machine.start]);
+    for (const MachineMove& move : machine.moves) {
+        out += fmt::format("; {} to {}",
+                           move.from == MachineMove::any ? "any" : machine.states[move.from],
+                           machine.states[move.to]);
+        if (move.has_event())
+            out += fmt::format(" when {}", machine.events[move.when].text);
+        if (move.after > 0)
+            out += fmt::format(" after {}", span_to_text(move.after));
     }
     return out;
 }
@@ -90,6 +139,17 @@ std::string about(const rig::Drive& drive) {
                     to_text(drive.spec.rest()), guards(drive.spec));
     for (const rig::RigClaim& claim : drive.claims)
         out += fmt::format("; {} when {}", to_text(claim.then), claim.text);
+    return out;
+}
+
+std::string about(const rig::RigMachine& machine, const bench::MachineSummary& summary,
+                  int64_t span) {
+    std::string out =
+        summary.moves == 0 ? "never moved" : fmt::format("moved {}", times(summary.moves));
+    for (size_t i = 0; i < machine.states.size(); ++i)
+        if (summary.time_in[i] > 0)
+            out += fmt::format("; {} for {} ({})", machine.states[i],
+                               span_to_text(summary.time_in[i]), share(summary.time_in[i], span));
     return out;
 }
 
@@ -173,6 +233,8 @@ void print_rig(Page& page, const rig::Rig& rig) {
         page.line(fmt::format("  {:<{}}  {}", derive.name, width, derive.about));
     for (const auto& decide : rig.decides)
         page.line(fmt::format("  {:<{}}  {}", decide.name, width, about(rig, decide)));
+    for (const auto& machine : rig.machines)
+        page.line(fmt::format("  {:<{}}  {}", machine.name, width, about(machine)));
     for (const auto& drive : rig.drives)
         page.line(fmt::format("  {:<{}}  {}", drive.name, width, about(drive)));
 }
@@ -201,6 +263,9 @@ void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summar
     for (size_t i = 0; i < rig.sources.size(); ++i)
         page.line(fmt::format("  {:<{}}  {}", rig.sources[i].name, width,
                               about(rig.sources[i], summary.sources[i], span)));
+    for (size_t i = 0; i < rig.machines.size(); ++i)
+        page.line(fmt::format("  {:<{}}  {}", rig.machines[i].name, width,
+                              about(rig.machines[i], summary.machines[i], span)));
     for (size_t i = 0; i < rig.drives.size(); ++i)
         page.line(
             fmt::format("  {:<{}}  {}", rig.drives[i].name, width, about(summary.drives[i], span)));

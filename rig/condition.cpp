@@ -16,7 +16,7 @@ Truth Condition::run(const Truth* truths) const {
     size_t top = 0;
     for (const Instruction& next : program_) {
         switch (next.step) {
-        case Step::decision: stack[top++] = truths[next.decision]; break;
+        case Step::fact: stack[top++] = truths[next.fact]; break;
         case Step::negate: stack[top - 1] = !stack[top - 1]; break;
         case Step::both:
             --top;
@@ -33,8 +33,7 @@ Truth Condition::run(const Truth* truths) const {
 
 class ConditionParser {
   public:
-    ConditionParser(std::string_view text, const std::vector<std::string>& decisions)
-        : text_(text), decisions_(decisions) {
+    ConditionParser(std::string_view text, const FindFact& find) : text_(text), find_(find) {
         advance();
     }
 
@@ -89,19 +88,48 @@ class ConditionParser {
     }
 
     void name() {
-        const auto found = std::find(decisions_.begin(), decisions_.end(), word_);
-        if (found == decisions_.end()) {
-            if (word_.empty())
-                return fail("the name of a decision is missing here, such as \"cold\"");
-            return fail(
-                fmt::format("there is no [decide.{}]{}", word_, suggestion(word_, decisions_)));
-        }
-        const auto index = static_cast<size_t>(found - decisions_.begin());
-        out_.condition.program_.push_back({Condition::Step::decision, index});
-        auto& named = out_.condition.decisions_;
-        if (std::find(named.begin(), named.end(), index) == named.end())
-            named.push_back(index);
+        if (word_.empty() || word_ == ")" || word_ == ">=")
+            return fail("the name of a decision is missing here, such as \"cold\"");
+        FactText fact;
+        const size_t at = word_at_;
+        fact.name = word_;
         advance();
+        bool negated = false;
+        if ((fact.name == "lost" || fact.name == "locked") && word_ == "(") {
+            fact.verb = fact.name;
+            advance();
+            fact.name = word_;
+            advance();
+            if (word_ != ")")
+                return fail(fmt::format("write {}(NAME), with one name", fact.verb));
+            advance();
+        } else if (word_ == ">=" || word_ == "<" || word_ == "in" || word_ == "enters" ||
+                   word_ == "leaves") {
+            negated = word_ == "<";
+            fact.verb = negated ? ">=" : word_;
+            advance();
+            fact.object = word_;
+            if (fact.object.empty())
+                return fail(fact.verb == ">=" ? "the number of a stage is missing here, such as 2"
+                                              : "the name of a state is missing here");
+            advance();
+        } else if (word_ == ">" || word_ == "<=" || word_ == "==" || word_ == "=") {
+            return fail(fmt::format("write {0} >= 2 for stage 2 or higher, {0} < 2 for a lower one",
+                                    fact.name));
+        }
+        std::string problem;
+        const auto found = find_(fact, problem);
+        if (!found) {
+            fail(std::move(problem));
+            out_.offset = at;
+            return;
+        }
+        out_.condition.program_.push_back({Condition::Step::fact, *found});
+        if (negated)
+            out_.condition.program_.push_back({Condition::Step::negate});
+        auto& named = out_.condition.facts_;
+        if (std::find(named.begin(), named.end(), *found) == named.end())
+            named.push_back(*found);
     }
 
     void fail(std::string problem) {
@@ -113,24 +141,30 @@ class ConditionParser {
         constexpr std::string_view blanks = " \t\r\n";
         word_at_ = std::min(text_.find_first_not_of(blanks, after_), text_.size());
         size_t end = word_at_;
-        if (end < text_.size() && (text_[end] == '(' || text_[end] == ')'))
+        const auto is = [this](size_t at, std::string_view any) {
+            return at < text_.size() && any.find(text_[at]) != std::string_view::npos;
+        };
+        if (is(end, "()"))
             ++end;
+        else if (is(end, "<>="))
+            while (is(end, "<>="))
+                ++end;
         else
-            end = std::min(text_.find_first_of(" \t\r\n()", end), text_.size());
+            end = std::min(text_.find_first_of(" \t\r\n()<>=", end), text_.size());
         word_ = text_.substr(word_at_, end - word_at_);
         after_ = end;
     }
 
     std::string_view text_;
-    const std::vector<std::string>& decisions_;
+    const FindFact& find_;
     ConditionText out_;
     std::string_view word_;
     size_t word_at_ = 0;
     size_t after_ = 0;
 };
 
-ConditionText parse_condition(std::string_view text, const std::vector<std::string>& decisions) {
-    return ConditionParser(text, decisions).parse();
+ConditionText parse_condition(std::string_view text, const FindFact& find) {
+    return ConditionParser(text, find).parse();
 }
 
 } // namespace zorilla::rig

@@ -6,35 +6,38 @@
 #include <zorilla/units/truth.hpp>
 
 #include <cstddef>
+#include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace zorilla::rig {
 
-/// A condition such as `cold and not airing`, ready to be evaluated with three-valued logic.
-/// `not` binds strongest, then `and`, then `or`; parentheses as usual.
+/// A condition such as `cold and not airing`, `lost(roost) or fans >= 2` or `hatch in opening`,
+/// ready to be evaluated with three-valued logic. `not` binds strongest, then `and`, then `or`;
+/// parentheses as usual.
 class Condition {
   public:
-    /// \param truths  the truth of each decision, in the order of the names given to the parser
+    /// \param truths  the truth of each fact
     Truth evaluate(const Truth* truths) const {
-        return program_.size() == 1 ? truths[program_.front().decision] : run(truths);
+        return program_.size() == 1 ? truths[program_.front().fact] : run(truths);
     }
 
-    /// The decisions that it names, each once, in order of appearance.
-    const std::vector<size_t>& decisions() const { return decisions_; }
+    /// The facts that it names, each once, in order of appearance.
+    const std::vector<size_t>& facts() const { return facts_; }
 
   private:
     friend class ConditionParser;
-    enum class Step : unsigned char { decision, negate, both, either };
+    enum class Step : unsigned char { fact, negate, both, either };
     struct Instruction {
         Step step;
-        size_t decision = 0;
+        size_t fact = 0;
     };
     Truth run(const Truth* truths) const;
 
     std::vector<Instruction> program_;
-    std::vector<size_t> decisions_;
+    std::vector<size_t> facts_;
 };
 
 /// A parsed condition, or what is wrong with the text and where in it.
@@ -44,6 +47,16 @@ struct ConditionText {
     size_t offset = 0;   ///< of the problem, in characters from the beginning of the text
 };
 
-ConditionText parse_condition(std::string_view text, const std::vector<std::string>& decisions);
+/// What one part of a condition says, in words.
+struct FactText {
+    std::string_view name;   ///< of a sensor, a decision or a machine
+    std::string_view verb;   ///< "", "lost", "locked", ">=", "in", "enters" or "leaves"
+    std::string_view object; ///< the state, or the number of the stage
+};
+
+/// Finds the number of a fact, or says what is wrong with it.
+using FindFact = std::function<std::optional<size_t>(const FactText&, std::string& problem)>;
+
+ConditionText parse_condition(std::string_view text, const FindFact& find);
 
 } // namespace zorilla::rig

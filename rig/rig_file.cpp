@@ -49,8 +49,12 @@ class RigReader {
                   [&](const toml::key& key, TableReader& table) { sense(key, table); });
         each_part(top, "derive",
                   [&](const toml::key& key, TableReader& table) { derive(key, table); });
+        // A decision may name a machine's states, and a machine's moves name decisions.
+        each_part(top, "machine",
+                  [&](const toml::key& key, TableReader& table) { machine(key, table); });
         each_part(top, "decide",
                   [&](const toml::key& key, TableReader& table) { decide(key, table); });
+        finish_machines();
         each_part(top, "drive",
                   [&](const toml::key& key, TableReader& table) { drive(key, table); });
         if (rig_.senses.empty() && top.get("sense") == nullptr)
@@ -60,7 +64,8 @@ class RigReader {
 
   private:
     void known_tables(const toml::table& top) {
-        static const Names tables = {"rig", "board", "sense", "derive", "decide", "drive"};
+        static const Names tables = {"rig",    "board",   "sense", "derive",
+                                     "decide", "machine", "drive"};
         for (const auto& [key, node] : top) {
             const std::string word(key.str());
             if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
@@ -68,7 +73,8 @@ class RigReader {
                 findings_.add(key, fmt::format("there is no table [{}]; {}", word,
                                                near.empty()
                                                    ? "possible are [rig], [board], [sense.NAME], "
-                                                     "[derive.NAME], [decide.NAME] and [drive.NAME]"
+                                                     "[derive.NAME], [decide.NAME], [machine.NAME] "
+                                                     "and [drive.NAME]"
                                                    : fmt::format("did you mean [{}]?", near)));
             } else if (!node.is_table()) {
                 findings_.add(
@@ -196,7 +202,7 @@ class RigReader {
         out.source = rig_.sources.size();
         out.sources = part.sources.size();
         if (part.sources.size() == 1 && part.sources.front().kind == Kind::truth)
-            rig_.switched.push_back(out.source);
+            add_fact({Fact::Kind::switched, out.source, 0, out.name});
         add_sources(std::move(part));
         rig_.senses.push_back(std::move(out));
     }
@@ -226,9 +232,171 @@ class RigReader {
         rig_.derives.push_back(std::move(out));
     }
 
+    // --- Facts and conditions
+
+    size_t add_fact(Fact fact) {
+        rig_.facts.push_back(std::move(fact));
+        return rig_.facts.size() - 1;
+    }
+    /// The number of a fact that may be there already.
+    size_t fact_number(Fact fact) {
+        for (size_t i = 0; i < rig_.facts.size(); ++i)
+            if (rig_.facts[i].name == fact.name)
+                return i;
+        return add_fact(std::move(fact));
+    }
+
+    std::optional<size_t> find_fact(const FactText& text, std::string& problem) {
+        if (text.verb.empty() || text.verb == "lost")
+            return text.verb.empty() ? find_plain(text, problem) : find_lost(text, problem);
+        return text.verb == ">=" || text.verb == "locked" ? find_of_decide(text, problem)
+                                                          : find_of_machine(text, problem);
+    }
+
+    /// A name that is a truth by itself.
+    std::optional<size_t> find_plain(const FactText& text, std::string& problem) {
+        Names names;
+        for (size_t i = 0; i < rig_.facts.size(); ++i) {
+            const Fact& fact = rig_.facts[i];
+            if (fact.kind != Fact::Kind::switched && fact.kind != Fact::Kind::decision)
+                continue;
+            if (fact.name == text.name)
+                return i;
+            names.push_back(fact.name);
+        }
+        for (const Decide& decide : rig_.decides)
+            if (decide.name == text.name)
+                return fail_fact(problem,
+                                 "{0} has stages; write {0} >= 1, with the stage from which "
+                                 "on it counts",
+                                 text.name);
+        for (const RigMachine& machine : rig_.machines)
+            if (machine.name == text.name)
+                return fail_fact(problem, "{0} is a machine; write {0} in {1}", text.name,
+                                 machine.states.empty() ? "STATE" : machine.states.front());
+        for (const Source& source : rig_.sources)
+            if (source.name == text.name)
+                return fail_fact(
+                    problem,
+                    "{0} is a quantity, neither yes nor no; make a [decide.NAME] with of "
+                    "= \"{0}\", or write lost({0})",
+                    text.name);
+        return fail_fact(problem, "there is no [decide.{}]{}", text.name,
+                         suggestion(text.name, names));
+    }
+    std::optional<size_t> find_lost(const FactText& text, std::string& problem) {
+        Names names;
+        for (size_t i = 0; i < rig_.sources.size(); ++i) {
+            if (rig_.sources[i].name == text.name)
+                return fact_number({Fact::Kind::lost, i, 0, fmt::format("lost({})", text.name)});
+            names.push_back(rig_.sources[i].name);
+        }
+        return fail_fact(problem, "there is no [sense.{}] that could be lost{}", text.name,
+                         suggestion(text.name, names));
+    }
+    std::optional<size_t> find_of_decide(const FactText& text, std::string& problem) {
+        const bool locked = text.verb == "locked";
+        const auto wanted = locked ? Decide::Part::attempts : Decide::Part::ladder;
+        Names names;
+        for (size_t i = 0; i < rig_.decides.size(); ++i) {
+            const Decide& decide = rig_.decides[i];
+            if (decide.part == wanted)
+                names.push_back(decide.name);
+            if (decide.name != text.name || decide.part != wanted)
+                continue;
+            if (locked)
+                return fact_number(
+                    {Fact::Kind::locked, i, 0, fmt::format("locked({})", text.name)});
+            const auto most = std::max<size_t>(decide.stages.size(), 1);
+            const size_t stage = stage_number(text.object);
+            if (stage < 1 || stage > most)
+                return fail_fact(problem, "{} has the stages 1 to {}, not \"{}\"", text.name, most,
+                                 text.object);
+            return fact_number({Fact::Kind::at_least, i, static_cast<uint8_t>(stage),
+                                fmt::format("{} >= {}", text.name, stage)});
+        }
+        return locked ? fail_fact(problem,
+                                  "there is no [decide.{}] with act_for that could be locked{}",
+                                  text.name, suggestion(text.name, names))
+                      : fail_fact(problem, "there is no [decide.{}] with stages{}", text.name,
+                                  suggestion(text.name, names));
+    }
+    static size_t stage_number(std::string_view text) {
+        return text.size() > 2 || text.find_first_not_of("0123456789") != std::string_view::npos
+                   ? 0
+                   : static_cast<size_t>(std::stoi(std::string(text)));
+    }
+    std::optional<size_t> find_of_machine(const FactText& text, std::string& problem) {
+        Names names;
+        for (size_t i = 0; i < rig_.machines.size(); ++i) {
+            const RigMachine& machine = rig_.machines[i];
+            names.push_back(machine.name);
+            if (machine.name != text.name)
+                continue;
+            for (size_t s = 0; s < machine.states.size(); ++s)
+                if (machine.states[s] == text.object)
+                    return fact_number(
+                        {text.verb == "in"       ? Fact::Kind::in_state
+                         : text.verb == "enters" ? Fact::Kind::enters
+                                                 : Fact::Kind::leaves,
+                         i, static_cast<uint8_t>(s),
+                         fmt::format("{} {} {}", text.name, text.verb, text.object)});
+            return fail_fact(problem, "{} has no state \"{}\"{}", text.name, text.object,
+                             suggestion(text.object, machine.states));
+        }
+        return fail_fact(problem, "there is no [machine.{}]{}", text.name,
+                         suggestion(text.name, names));
+    }
+    template <class... Parts>
+    static std::optional<size_t> fail_fact(std::string& problem, fmt::format_string<Parts...> text,
+                                           Parts&&... parts) {
+        problem = fmt::format(text, std::forward<Parts>(parts)...);
+        return std::nullopt;
+    }
+
+    /// A condition as a key holds it; not given if the key is missing.
+    WrittenCondition condition(TableReader& keys, std::string_view key) {
+        WrittenCondition out;
+        const toml::node* node = keys.find(key);
+        if (node == nullptr)
+            return out;
+        const auto text = keys.text(key, "cold and not airing");
+        if (!text)
+            return out;
+        out.text = *text;
+        ConditionText read =
+            parse_condition(*text, [this](const FactText& fact, std::string& problem) {
+                return find_fact(fact, problem);
+            });
+        if (!read.problem.empty()) {
+            auto at = node->source().begin;
+            at.column += static_cast<toml::source_index>(1 + read.offset);
+            findings_.add(at, std::move(read.problem));
+        }
+        out.condition = std::move(read.condition);
+        return out;
+    }
+
+    // --- Decisions
+
     void decide(const toml::key& key, TableReader& keys) {
         Decide out;
         out.name = key.str();
+        if (keys.find("when") != nullptr) {
+            if (keys.find("of") != nullptr)
+                keys.complain(fmt::format("{} has both \"of\", a quantity that it judges, and "
+                                          "\"when\", a condition; give one of them",
+                                          keys.label()));
+            about_truths(keys, out);
+        } else {
+            about_quantity(keys, out);
+        }
+        if (out.part != Decide::Part::ladder)
+            out.fact = add_fact({Fact::Kind::decision, rig_.decides.size(), 0, out.name});
+        rig_.decides.push_back(std::move(out));
+    }
+
+    void about_quantity(TableReader& keys, Decide& out) {
         const auto of = keys.source("of", rig_, nullptr, "the sensor or quantity that it judges");
         out.of = of.value_or(0);
         const bool is_truth = of && rig_.sources[*of].kind == Kind::truth;
@@ -236,14 +404,131 @@ class RigReader {
             findings_.add(
                 *keys.find("of"),
                 fmt::format("{0} is yes or no already: name it in a condition, such as when "
-                            "= \"{0}\", and drop {1}",
-                            rig_.sources[*of].name, keys.label()));
-        const Kind kind = of ? rig_.sources[*of].kind : Kind::temperature;
+                            "= \"{0}\", and drop \"of\"",
+                            rig_.sources[*of].name));
         if (is_truth || !of)
-            keys.ignore_the_rest();
+            return keys.ignore_the_rest();
+        const Kind kind = rig_.sources[*of].kind;
+        const bool rising = keys.find("rising") != nullptr;
+        if (rising || keys.find("falling") != nullptr)
+            return ladder(keys, kind, rising, out);
+        const bool inside = keys.find("inside") != nullptr;
+        if (inside || keys.find("outside") != nullptr)
+            window(keys, kind, inside, out);
         else
             threshold(keys, kind, out);
-        rig_.decides.push_back(std::move(out));
+        timing(keys, out);
+    }
+
+    void about_truths(TableReader& keys, Decide& out) {
+        out.part = Decide::Part::condition;
+        out.when = condition(keys, "when");
+        if (keys.find("act_for") == nullptr)
+            return timing(keys, out);
+        out.part = Decide::Part::attempts;
+        const auto act = keys.quantity("act_for", Kind::duration, "2 s");
+        const auto rest = keys.required_quantity("rest_for", Kind::duration, "5 s",
+                                                 "how long to rest before looking again");
+        out.attempts = act_for(Duration::from_thousandths(act.value_or(1000)))
+                           .rest_for(Duration::from_thousandths(rest.value_or(1000)))
+                           .tries(static_cast<uint8_t>(keys.whole("tries", 1, 255).value_or(0)));
+        if (const auto total = keys.quantity("longest_total", Kind::duration, "5 min"))
+            out.attempts = out.attempts.longest_total(Duration::from_thousandths(*total));
+        keys.expect(out.attempts.times_can_be_told(), "act_for",
+                    "between 1 ms and 24 d, and so must \"rest_for\" and \"longest_total\"");
+        keys.expect(out.attempts.total_makes_sense(), "longest_total",
+                    "at \"act_for\" or more, so that there is room for one action");
+        out.reset = condition(keys, "reset");
+    }
+
+    /// How long a truth must last, and how often it must have come.
+    void timing(TableReader& keys, Decide& out) {
+        const auto yes = keys.quantity("for_at_least", Kind::duration, "30 s");
+        const auto no = keys.quantity("gone_for", Kind::duration, "2 min");
+        if (yes || no) {
+            out.lasting = lasting(Duration::from_thousandths(yes.value_or(0)),
+                                  Duration::from_thousandths(no.value_or(0)));
+            keys.expect(out.lasting->times_can_be_told(), yes ? "for_at_least" : "gone_for",
+                        "between 0 and 24 d");
+        }
+        if (const auto times = keys.whole("times", 1, 60'000))
+            out.times = static_cast<uint16_t>(*times);
+        out.reset = condition(keys, "reset");
+        if (out.reset.given() && out.times == 0)
+            findings_.add(*keys.find("reset"),
+                          "\"reset\" belongs to \"times\", after which it is yes until the reset; "
+                          "add times = 3, or drop it");
+    }
+
+    /// The values of a list that a decision is made of.
+    std::vector<AnyQuantity> points(TableReader& keys, std::string_view key, Kind kind,
+                                    size_t least, size_t most) {
+        std::vector<AnyQuantity> out;
+        for (const int32_t value : keys.quantities(
+                 key, kind, least, most, fmt::format("[\"{0}\", \"{0}\"]", example_of(kind))))
+            out.push_back(AnyQuantity::from_thousandths(value));
+        return out;
+    }
+
+    void window(TableReader& keys, Kind kind, bool inside, Decide& out) {
+        out.part = Decide::Part::window;
+        const std::string_view key = inside ? "inside" : "outside";
+        if (keys.find("inside") != nullptr && keys.find("outside") != nullptr)
+            keys.complain(fmt::format("{} has both \"inside\" and \"outside\"; give one of them",
+                                      keys.label()));
+        const auto ends = points(keys, key, kind, 2, 2);
+        keys.require("release", "the two points where it lets go again",
+                     fmt::format("[\"{0}\", \"{0}\"]", example_of(kind)));
+        const auto release = points(keys, "release", kind, 2, 2);
+        if (ends.size() != 2 || release.size() != 2)
+            return;
+        out.window = {inside, ends[0], ends[1], release[0], release[1]};
+        if (!keys.expect(out.window.is_a_range(), key, "with the lower end first"))
+            return;
+        keys.expect(out.window.release_is_beyond(), "release",
+                    inside
+                        ? "further out than \"inside\", on both sides: that gap is the hysteresis"
+                        : "further in than \"outside\", on both sides: that gap is the hysteresis");
+        for (size_t i = 0; i < 2; ++i)
+            placed_pair(*keys.find(key), *keys.find("release"), out, ends[i], release[i]);
+    }
+
+    void ladder(TableReader& keys, Kind kind, bool rising, Decide& out) {
+        out.part = Decide::Part::ladder;
+        const std::string_view key = rising ? "rising" : "falling";
+        if (keys.find("rising") != nullptr && keys.find("falling") != nullptr)
+            keys.complain(fmt::format("{} has both \"rising\" and \"falling\"; give one of them",
+                                      keys.label()));
+        const auto begins = points(keys, key, kind, 1, 16);
+        const toml::node* node = keys.find("release");
+        std::vector<AnyQuantity> releases;
+        if (node == nullptr)
+            keys.require("release", "where the stages let go: one point for all, or one for each",
+                         fmt::format("\"{}\"", example_of(kind)));
+        else if (node->is_array())
+            releases = points(keys, "release", kind, begins.size(), begins.size());
+        else if (const auto one = keys.quantity("release", kind, example_of(kind)))
+            releases.assign(begins.size(), AnyQuantity::from_thousandths(*one));
+        if (begins.empty() || releases.size() != begins.size())
+            return;
+        bool ordered = true, beyond = true;
+        for (size_t i = 0; i < begins.size(); ++i) {
+            out.stages.push_back({rising ? Side::above : Side::below, begins[i], releases[i]});
+            beyond = beyond && out.stages[i].release_is_beyond();
+            if (i == 0)
+                continue;
+            ordered =
+                ordered && (rising ? begins[i - 1] < begins[i] : begins[i] < begins[i - 1]) &&
+                (rising ? !(releases[i] < releases[i - 1]) : !(releases[i - 1] < releases[i]));
+        }
+        keys.expect(ordered, key,
+                    "in order: each stage beyond the one before it, and none may let go "
+                    "before the one below it");
+        keys.expect(beyond, "release",
+                    rising ? "below the point where the stage begins: that gap is the hysteresis"
+                           : "above the point where the stage begins: that gap is the hysteresis");
+        for (size_t i = 0; ordered && beyond && i < begins.size(); ++i)
+            placed_pair(*keys.find(key), *node, out, begins[i], releases[i]);
     }
 
     void threshold(TableReader& keys, Kind kind, Decide& out) {
@@ -292,22 +577,31 @@ class RigReader {
                                       to_text(is_below ? point + gap : point - gap, kind)));
             return;
         }
+        placed_pair(threshold, release, decide, decide.spec.threshold, decide.spec.release);
+    }
+
+    /// Complains about a point and its release that the sensor cannot reach or tell apart.
+    void placed_pair(const toml::node& point, const toml::node& release, const Decide& decide,
+                     AnyQuantity at, AnyQuantity lets_go) {
         if (!sound_[decide.of])
             return;
-        const bool reaches_threshold = reachable(threshold, decide.of, decide.spec.threshold);
-        const bool reaches_release = reachable(release, decide.of, decide.spec.release);
+        const bool reaches_point = reachable(point, decide.of, at);
+        const bool reaches_release = reachable(release, decide.of, lets_go);
         const Sense* sense = rig_.sense_of(decide.of);
-        if (!reaches_threshold || !reaches_release || sense == nullptr || !sense->scale.known())
+        if (!reaches_point || !reaches_release || sense == nullptr || !sense->scale.known())
             return;
-        const int32_t counts = hysteresis_counts(sense->scale, decide.spec);
+        const Kind kind = rig_.sources[decide.of].kind;
+        const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
+        const int32_t counts =
+            hysteresis_counts(sense->scale, ThresholdSpec<AnyQuantity>{Side::below, at, lets_go});
         if (counts < least_hysteresis_counts)
             findings_.add(
                 release,
                 fmt::format("from {} to {} is {} of the converter, so that noise alone would "
                             "make the output chatter; move the release point further {}",
-                            shown(decide.spec.threshold), shown(decide.spec.release),
+                            shown(at), shown(lets_go),
                             counts == 0 ? "less than one count" : "only one count",
-                            is_below ? "up" : "down"));
+                            lets_go > at ? "up" : "down"));
     }
 
     /// Whether the source can deliver the point; complains if not.
@@ -339,6 +633,166 @@ class RigReader {
                                             least_counts_inside));
         return inside >= least_counts_inside;
     }
+
+    // --- Machines
+
+    /// The states of a machine and its moves, without their events.
+    void machine(const toml::key& key, TableReader& keys) {
+        RigMachine out;
+        out.name = key.str();
+        const std::string example = "[ { from = \"shut\", to = \"open\", when = \"dawn\" } ]";
+        Waiting waiting{keys.find("start"), rig_.machines.size(), keys.label(), {}, {}};
+        keys.require("start", "the state that it starts in", "\"shut\"");
+        if (const auto start = keys.text("start", "shut"))
+            out.start = state_number(out, *start, keys.find("start"));
+        keys.require("moves", "its transitions", example);
+        if (const auto* moves = keys.list("moves", 1, 127, example))
+            for (const toml::node& node : *moves) {
+                const auto* table = node.as_table();
+                if (table == nullptr) {
+                    findings_.add(node, fmt::format("a move must look like {}",
+                                                    example.substr(2, example.size() - 4)));
+                    continue;
+                }
+                move(*table, out);
+                waiting.moves.push_back(table);
+            }
+        // What it may end in.
+        if (const auto* ends = keys.list("ends_in", 1, 32, "[\"done\"]"))
+            for (const toml::node& node : *ends) {
+                const auto* name = node.as_string();
+                const size_t before = out.states.size();
+                const uint8_t state =
+                    name == nullptr ? uint8_t{0} : state_number(out, name->get(), &node);
+                if (name == nullptr || out.states.size() > before)
+                    findings_.add(node, fmt::format("{} has no such state{}", out.name,
+                                                    name == nullptr
+                                                        ? std::string()
+                                                        : suggestion(name->get(), out.states)));
+                waiting.ends.push_back(state);
+            }
+        waiting_.push_back(std::move(waiting));
+        rig_.machines.push_back(std::move(out));
+    }
+
+    uint8_t state_number(RigMachine& machine, const std::string& name, const toml::node* node) {
+        for (size_t i = 0; i < machine.states.size(); ++i)
+            if (machine.states[i] == name)
+                return static_cast<uint8_t>(i);
+        if (!is_plain_name(name))
+            findings_.add(*node, fmt::format("\"{}\" cannot be a state; use lower-case letters, "
+                                             "digits and _, beginning with a letter",
+                                             name));
+        if (machine.states.size() == 32)
+            findings_.add(*node, "a machine has at most 32 states");
+        machine.states.push_back(name);
+        return static_cast<uint8_t>(std::min<size_t>(machine.states.size() - 1, 31));
+    }
+
+    void move(const toml::table& table, RigMachine& out) {
+        TableReader keys(table, "a move", findings_);
+        MachineMove result;
+        keys.require("from", "the state that it leaves, or \"any\"", "\"shut\"");
+        const auto from = keys.text("from", "shut");
+        if (from && *from != "any")
+            result.from = state_number(out, *from, keys.find("from"));
+        keys.require("to", "the state that it goes to", "\"open\"");
+        if (const auto to = keys.text("to", "open"))
+            result.to = state_number(out, *to, keys.find("to"));
+        if (const auto after = keys.quantity("after", Kind::duration, "20 s")) {
+            result.after = static_cast<uint32_t>(std::max(*after, 0));
+            keys.expect(*after > 0 && Duration::from_thousandths(*after) <= MachineState::longest,
+                        "after", "above 0, and up to 24 d");
+        }
+        if (keys.find("when") == nullptr && keys.find("after") == nullptr)
+            keys.complain(
+                "a move needs \"when\", its event, or \"after\", how long the state lasts; "
+                "for example after = \"20 s\"");
+        keys.finish();
+        out.moves.push_back(result);
+    }
+
+    /// The events of all machines, now that every name is known, and what is wrong with their
+    /// tables.
+    void finish_machines() {
+        for (const Waiting& waiting : waiting_) {
+            RigMachine& machine = rig_.machines[waiting.machine];
+            for (size_t i = 0; i < waiting.moves.size(); ++i) {
+                TableReader keys(*waiting.moves[i], "a move", findings_);
+                WrittenCondition when = condition(keys, "when");
+                if (!when.given())
+                    continue;
+                size_t event = 0;
+                while (event < machine.events.size() && machine.events[event].text != when.text)
+                    ++event;
+                if (event == machine.events.size())
+                    machine.events.push_back(std::move(when));
+                machine.moves[i].when = static_cast<uint8_t>(event);
+            }
+            look_at(waiting, machine);
+        }
+    }
+
+    struct Waiting {
+        const toml::node* start;
+        size_t machine;
+        std::string label;
+        std::vector<const toml::table*> moves;
+        std::vector<uint8_t> ends;
+    };
+
+    void look_at(const Waiting& waiting, const RigMachine& machine) {
+        if (waiting.moves.size() != machine.moves.size() || machine.moves.empty())
+            return;
+        const auto at = [&machine](uint8_t i) { return machine.moves[i]; };
+        const detail::MachineChecks<decltype(at)> checks{
+            at, static_cast<uint8_t>(machine.moves.size()),
+            static_cast<uint8_t>(machine.states.size()), machine.start};
+        const toml::table& first = *waiting.moves.front();
+        const bool start_is_named =
+            std::any_of(machine.moves.begin(), machine.moves.end(), [&](const MachineMove& move) {
+                return move.from == machine.start || move.to == machine.start;
+            });
+        if (!start_is_named && waiting.start != nullptr) {
+            const Names others(machine.states.begin() + 1, machine.states.end());
+            return findings_.add(*waiting.start,
+                                 fmt::format("no move leaves \"{}\", or leads there{}",
+                                             machine.states[machine.start],
+                                             suggestion(machine.states[machine.start], others)));
+        }
+        for (size_t i = 0; i < machine.states.size(); ++i) {
+            const auto state = static_cast<uint8_t>(i);
+            const auto place = [&]() -> const toml::node& {
+                for (const toml::table* move : waiting.moves)
+                    for (const char* key : {"to", "from"})
+                        if (const auto* text = (*move)[key].as_string();
+                            text != nullptr && text->get() == machine.states[i])
+                            return *text;
+                return first;
+            };
+            if (!checks.is_reachable(state))
+                findings_.add(place(),
+                              fmt::format("{} can never come into \"{}\": no way leads there "
+                                          "from \"{}\", where it starts",
+                                          machine.name, machine.states[i],
+                                          machine.states[machine.start]));
+            const bool ends =
+                std::find(waiting.ends.begin(), waiting.ends.end(), state) != waiting.ends.end();
+            if (!checks.has_way_out(state) && !ends)
+                findings_.add(
+                    place(),
+                    fmt::format("{} can never leave \"{}\"; if that is meant, write ends_in "
+                                "= [\"{}\"] in {}",
+                                machine.name, machine.states[i], machine.states[i], waiting.label));
+        }
+        for (uint8_t i = 0; i < machine.moves.size(); ++i)
+            if (checks.is_hidden(i))
+                findings_.add(*waiting.moves[i],
+                              "this move can never be taken: one above it always is, or another's "
+                              "\"after\" runs out earlier; drop it, or put it first");
+    }
+
+    // --- Outputs
 
     void drive(const toml::key& key, TableReader& keys) {
         Drive out;
@@ -403,18 +857,16 @@ class RigReader {
 
     RigClaim claim(TableReader& keys) {
         RigClaim out;
-        const Names decisions = rig_.truth_names();
-        if (const auto when = keys.required_text(
-                "when", decisions.empty() ? "cold" : decisions.front(), "its condition")) {
-            out.text = *when;
-            ConditionText read = parse_condition(*when, decisions);
-            if (!read.problem.empty()) {
-                auto at = keys.find("when")->source().begin;
-                at.column += static_cast<toml::source_index>(1 + read.offset);
-                findings_.add(at, std::move(read.problem));
+        std::string example = "cold";
+        for (const Fact& fact : rig_.facts)
+            if (fact.kind == Fact::Kind::switched || fact.kind == Fact::Kind::decision) {
+                example = fact.name;
+                break;
             }
-            out.when = std::move(read.condition);
-        }
+        keys.require("when", "its condition", fmt::format("\"{}\"", example));
+        WrittenCondition when = condition(keys, "when");
+        out.text = std::move(when.text);
+        out.when = std::move(when.condition);
         const auto then = keys.on_off("then");
         if (!then && keys.find("then") == nullptr)
             keys.complain("a claim needs \"then\", \"on\" or \"off\"; for example then = \"on\"");
@@ -424,18 +876,37 @@ class RigReader {
 
     Findings findings_;
     Rig rig_;
-    std::vector<bool> sound_; ///< for each source, whether its numbers can be used
+    std::vector<Waiting> waiting_; ///< machines whose events are not yet read
+    std::vector<bool> sound_;      ///< for each source, whether its numbers can be used
 };
 
 } // namespace
 
-std::vector<std::string> Rig::truth_names() const {
-    std::vector<std::string> out;
-    for (const size_t source : switched)
-        out.push_back(sources[source].name);
-    for (const Decide& decide : decides)
-        out.push_back(decide.name);
-    return out;
+std::vector<DecidePoint> points_of(const Decide& decide) {
+    const auto side = [](Side s) { return s == Side::below ? "below" : "above"; };
+    switch (decide.part) {
+    case Decide::Part::threshold:
+        return {{decide.spec.threshold, decide.spec.release,
+                 fmt::format("{} {}", decide.name, side(decide.spec.side))}};
+    case Decide::Part::window: {
+        const auto& w = decide.window;
+        return {{w.low, w.low_release,
+                 fmt::format("{} {}", decide.name, w.is_inside ? "from" : "below")},
+                {w.high, w.high_release,
+                 fmt::format("{} {}", decide.name, w.is_inside ? "up to" : "above")}};
+    }
+    case Decide::Part::ladder: {
+        std::vector<DecidePoint> out;
+        for (size_t i = 0; i < decide.stages.size(); ++i)
+            out.push_back(
+                {decide.stages[i].threshold, decide.stages[i].release,
+                 fmt::format("{} {} {}", decide.name, i + 1, side(decide.stages[i].side))});
+        return out;
+    }
+    case Decide::Part::condition:
+    case Decide::Part::attempts: break;
+    }
+    return {};
 }
 
 const Sense* Rig::sense_of(size_t source) const {

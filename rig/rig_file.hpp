@@ -13,6 +13,7 @@
 #include <cstdint>
 #include <functional>
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -98,11 +99,67 @@ struct Derive {
     StartBlock start;
 };
 
-/// A decision about one source.
+/// Something that is yes, no or unknown in each pass, and that conditions can name.
+struct Fact {
+    enum class Kind : uint8_t {
+        switched, ///< a sensor that is yes or no: `of` is its source
+        decision, ///< `of` is the decision
+        lost,     ///< whether a source is not healthy
+        at_least, ///< whether a ladder is at stage `number` or a higher one
+        locked,   ///< whether a timed action has given up
+        in_state, ///< whether a machine is in state `number`
+        enters,   ///< whether it has come into it in this pass
+        leaves,
+    };
+    Kind kind = Kind::decision;
+    size_t of = 0;
+    uint8_t number = 0;
+    std::string name; ///< as it is written
+};
+
+/// A condition as it was written, and ready to be evaluated.
+struct WrittenCondition {
+    std::string text; ///< empty if there is none
+    Condition condition;
+    bool given() const { return !text.empty(); }
+};
+
+/// A decision.
 struct Decide {
+    enum class Part : uint8_t { threshold, window, ladder, condition, attempts };
     std::string name;
-    size_t of = 0; ///< index of the source
-    ThresholdSpec<AnyQuantity> spec{};
+    Part part = Part::threshold;
+    size_t of = 0;                                  ///< index of the source that it judges
+    ThresholdSpec<AnyQuantity> spec{};              ///< of a threshold
+    WindowSpec<AnyQuantity> window{};               ///< of a window
+    std::vector<ThresholdSpec<AnyQuantity>> stages; ///< of a ladder
+    WrittenCondition when;                          ///< of a condition; the cause of an action
+    WrittenCondition reset;                         ///< of counting, and of an action
+    std::optional<LastingSpec> lasting;
+    uint16_t times = 0; ///< counts so many edges, if above 0
+    AttemptsSpec attempts{Duration{}};
+    size_t fact = 0; ///< its own truth; a ladder has none
+
+    /// Whether it judges a quantity.
+    bool judges() const { return part < Part::condition; }
+};
+
+/// A point of a decision with the one where it lets go, for a person.
+struct DecidePoint {
+    AnyQuantity at;
+    AnyQuantity release;
+    std::string words; ///< "cold below", "fans 2 above"
+};
+/// All points of a decision about a quantity, from its first.
+std::vector<DecidePoint> points_of(const Decide& decide);
+
+/// A state machine.
+struct RigMachine {
+    std::string name;
+    std::vector<std::string> states;
+    uint8_t start = 0;
+    std::vector<MachineMove> moves; ///< `when` is one of the events
+    std::vector<WrittenCondition> events;
 };
 
 /// One claim of an output.
@@ -127,12 +184,12 @@ struct Rig {
     uint8_t converter_bits = 0;
     std::vector<Sense> senses;
     std::vector<Derive> derives;
-    std::vector<Source> sources;  ///< those of the sensors, then the derived ones
-    std::vector<size_t> switched; ///< the sources that are yes or no: they are truths themselves
-    std::vector<Decide> decides;  ///< further truths, after those
+    std::vector<Source> sources; ///< those of the sensors, then the derived ones
+    std::vector<Decide> decides;
+    std::vector<RigMachine> machines;
+    std::vector<Fact> facts; ///< in the order in which they were first named
     std::vector<Drive> drives;
 
-    std::vector<std::string> truth_names() const;
     /// The sensor that a source belongs to; `nullptr` for a derived one.
     const Sense* sense_of(size_t source) const;
 };

@@ -31,11 +31,17 @@ class RunningRig {
         }
         for (Sense& derived : derived_)
             changed |= run(derived, now, Raw(), readings_.data() + derived.source);
-        Truth* truth = truths_.data();
-        for (const size_t source : rig_.switched)
-            changed |= put(truth++, truth_of(readings_[source]));
+        for (const Given& given : given_)
+            changed |=
+                put(given.fact, given.of_lost ? zorilla::truth_of(!readings_[given.source].ok())
+                                              : truth_of(readings_[given.source]));
+        for (Threshold& threshold : thresholds_)
+            changed |= put(threshold.fact,
+                           threshold.state.decide(threshold.spec, readings_[threshold.of]));
         for (Decide& decide : decides_)
-            changed |= put(truth++, decide.state.decide(decide.spec, readings_[decide.of]));
+            changed |= run(decide, now);
+        for (Machine& machine : machines_)
+            changed |= run(machine, now);
         Switching* switching = switchings_.data();
         for (Drive& drive : drives_) {
             const auto claim_at = [this, &drive](uint8_t i) {
@@ -54,9 +60,16 @@ class RunningRig {
     const Rig& rig() const { return rig_; }
     /// One for each of `rig().sources`.
     const std::vector<AnyReading>& readings() const { return readings_; }
-    /// One for each of `rig().truth_names()`.
+    /// One for each of `rig().facts`.
     const std::vector<Truth>& truths() const { return truths_; }
     const std::vector<Switching>& switchings() const { return switchings_; }
+    /// The stage of each decision that is a ladder; 0 for the others.
+    const std::vector<uint8_t>& stages() const { return stages_; }
+    /// The state of a machine, and the one before the last pass.
+    uint8_t state(size_t machine) const { return machines_[machine].state.state(); }
+    uint8_t left_state(size_t machine) const { return machines_[machine].state.left(); }
+    /// The move that a machine has taken in the last pass; only if it has taken one.
+    size_t move_taken(size_t machine) const { return machines_[machine].taken; }
 
     static Truth truth_of(AnyReading reading) {
         return reading.ok() ? zorilla::truth_of(reading.value_or({}).thousandths() != 0)
@@ -72,10 +85,36 @@ class RunningRig {
         size_t source;
         size_t sources;
     };
-    struct Decide {
+    /// A truth that a reading gives by itself.
+    struct Given {
+        size_t fact;
+        size_t source;
+        bool of_lost;
+    };
+    /// Most decisions are plain thresholds, one after the other; where they have no other part to
+    /// wait for, they are run first.
+    struct Threshold {
+        size_t fact;
         ThresholdSpec<AnyQuantity> spec;
         size_t of;
         ThresholdState state;
+    };
+    struct Decide {
+        const rig::Decide* decide;
+        size_t index;
+        ThresholdState threshold{};
+        WindowState window{};
+        LadderState ladder{};
+        LastingState lasting{};
+        CounterState counter{};
+        AttemptsState attempts{};
+        std::vector<size_t> facts{}; ///< of its stages, or of its being locked
+    };
+    struct Machine {
+        const RigMachine* machine;
+        MachineState state;
+        std::vector<size_t> facts{};
+        size_t taken = 0;
     };
     struct Drive {
         RelaySpec spec;
@@ -85,16 +124,23 @@ class RunningRig {
     };
 
     bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);
-    static bool put(Truth* truth, Truth next) {
-        const bool changed = *truth != next;
-        *truth = next;
+    bool run(Decide& decide, Instant now);
+    bool run(Machine& machine, Instant now);
+    Truth fact_of(const Machine& machine, const Fact& fact) const;
+    bool put(size_t fact, Truth next) {
+        const bool changed = truths_[fact] != next;
+        truths_[fact] = next;
         return changed;
     }
 
     const Rig& rig_;
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;
+    std::vector<Given> given_;
+    std::vector<Threshold> thresholds_;
     std::vector<Decide> decides_;
+    std::vector<Machine> machines_;
+    std::vector<uint8_t> stages_;
     std::vector<Drive> drives_;
     std::vector<AnyReading> readings_;
     std::vector<Truth> truths_;

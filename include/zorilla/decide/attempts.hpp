@@ -142,6 +142,13 @@ class AttemptsState {
     uint8_t done_ = 0;
 };
 
+/// Whether to act: unknown while the cause is, unless it is locked.
+constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
+    return doing == Attempting::locked ? Truth::no
+           : cause_is_unknown          ? Truth::unknown
+                                       : truth_of(doing == Attempting::acting);
+}
+
 /// A timed action whose times are constants of the program. RAM: eleven bytes.
 ///
 ///     Attempts<unjam> shake;
@@ -159,14 +166,8 @@ template <const auto& Spec> class Attempts {
         return state_.pass(Spec, now, cause, reset);
     }
     /// Whether to act: unknown while the cause is, unless it is locked.
-    constexpr Truth acts() const { return acts(state_.doing(), unknown_); }
+    constexpr Truth acts() const { return zorilla::acts(state_.doing(), unknown_); }
     constexpr Truth is_locked() const { return truth_of(state_.doing() == Attempting::locked); }
-
-    static constexpr Truth acts(Attempting doing, bool unknown) {
-        return doing == Attempting::locked ? Truth::no
-               : unknown                   ? Truth::unknown
-                                           : truth_of(doing == Attempting::acting);
-    }
 
   private:
     AttemptsState state_;

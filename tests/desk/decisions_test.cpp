@@ -1,0 +1,304 @@
+// SPDX-License-Identifier: MIT
+// Decisions and machines in rig files: the same blocks as in C++, and mistakes in them told.
+#include "rig/rig_file.hpp"
+#include "rig/running_rig.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+#include <zorilla/zorilla.hpp>
+
+#include <random>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+
+const char* const feeder = R"toml([rig]
+name = "Feeder"
+
+[sense.room]
+part = "thermistor"
+pin = "ADC0"
+nominal = "10 kohm"
+beta = "3950 K"
+pull_up = "10 kohm"
+range = ["-10 degC", "60 degC"]
+
+[sense.button]
+part = "digital_input"
+pin = "PD2"
+active = "low"
+debounce = "0 s"
+
+[sense.stuck]
+part = "digital_input"
+pin = "PD3"
+active = "low"
+debounce = "0 s"
+
+[decide.fine]
+of = "room"
+inside = ["18 degC", "24 degC"]
+release = ["17 degC", "25 degC"]
+for_at_least = "10 s"
+gone_for = "3 s"
+
+[decide.fans]
+of = "room"
+rising = ["28 degC", "34 degC"]
+release = "26 degC"
+
+[decide.shake]
+when = "stuck"
+act_for = "2 s"
+rest_for = "5 s"
+tries = 3
+reset = "button"
+
+[decide.odd]
+when = "not fine and not lost(room)"
+
+[decide.slams]
+when = "button"
+times = 3
+reset = "hatch in jammed"
+
+[machine.hatch]
+start = "shut"
+moves = [
+  { from = "shut", to = "opening", when = "button" },
+  { from = "opening", to = "open", after = "4 s" },
+  { from = "open", to = "shut", when = "fans < 1", after = "10 s" },
+  { from = "any", to = "jammed", when = "locked(shake)" },
+  { from = "jammed", to = "shut", when = "button" },
+]
+
+[drive.motor]
+part = "relay"
+pin = "PB0"
+active = "high"
+safe = "off"
+claims = [ { when = "hatch in opening", then = "on" }, { when = "shake", then = "on" } ]
+
+[drive.second_fan]
+part = "relay"
+pin = "PB1"
+active = "high"
+safe = "on"
+claims = [ { when = "fans >= 2 or lost(room) or hatch enters open", then = "on" } ]
+)toml";
+
+std::string with(const std::string& before, const std::string& after) {
+    std::string out = feeder;
+    const size_t at = out.find(before);
+    EXPECT_NE(at, std::string::npos) << before;
+    return out.replace(at, before.size(), after);
+}
+
+// The same in C++.
+constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-10_degC, 60_degC);
+constexpr auto fine_room = inside(18_degC, 24_degC).release(17_degC, 25_degC);
+constexpr auto for_a_while = lasting(10_s, 3_s);
+constexpr auto fan_stages = rising(28_degC, 34_degC).release(26_degC);
+constexpr auto unjam = act_for(2_s).rest_for(5_s).tries(3);
+enum class Hatch : uint8_t { shut, opening, open, jammed };
+enum class Cue : uint8_t { button, cool, locked };
+constexpr auto hatch =
+    machine(Hatch::shut, transition(Hatch::shut, Hatch::opening).when(Cue::button),
+            transition(Hatch::opening, Hatch::open).after(4_s),
+            transition(Hatch::open, Hatch::shut).when(Cue::cool).after(10_s),
+            transition_from_any(Hatch::jammed).when(Cue::locked),
+            transition(Hatch::jammed, Hatch::shut).when(Cue::button));
+constexpr auto motor_wiring = relay(active_high).safe(off);
+constexpr auto fan_wiring = relay(active_high).safe(on);
+
+struct Feeder {
+    Thermistor<probe> room;
+    Window<fine_room> fine;
+    Lasting<for_a_while> fine_for_long;
+    Ladder<fan_stages> fans;
+    Attempts<unjam> shake;
+    Counter<3> slams;
+    Machine<hatch> door;
+    Relay<motor_wiring> motor;
+    Relay<fan_wiring> second_fan;
+
+    std::vector<int> pass(Instant now, Sample code, Truth button, Truth stuck) {
+        const auto air = room.read(code);
+        const Truth is_fine = fine_for_long.pass(now, fine.decide(air));
+        const auto stage = fans.decide(air);
+        shake.pass(now, stuck, button);
+        const Truth is_lost = truth_of(!air.ok());
+        const Truth is_odd = !is_fine && !is_lost;
+        const Truth slammed = slams.pass(button, door.in(Hatch::jammed));
+        door.pass(now, button, !at_least(stage, 1), shake.is_locked());
+        motor.drive(now, on_when(door.in(Hatch::opening)), on_when(shake.acts()));
+        second_fan.drive(now, on_when(at_least(stage, 2) || is_lost || door.enters(Hatch::open)));
+        const auto n = [](auto x) { return static_cast<int>(x); };
+        return {n(is_fine),       n(shake.acts()),      n(is_odd), n(slammed), n(door.state()),
+                n(motor.value()), n(second_fan.value())};
+    }
+};
+
+TEST(Decisions, in_a_rig_file_do_what_the_same_blocks_do_in_cpp) {
+    const rig::RigFile file = rig::parse_rig(feeder);
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    rig::RunningRig running(file.rig);
+    const auto fact = [&](const char* name) {
+        for (size_t i = 0; i < file.rig.facts.size(); ++i)
+            if (file.rig.facts[i].name == name)
+                return static_cast<int>(running.truths()[i]);
+        ADD_FAILURE() << name;
+        return -1;
+    };
+    Feeder device;
+    std::mt19937 random(6);
+    uint32_t now = 0xffff'0000;
+    int code = 560, button = 1, stuck = 1;
+    std::vector<int> seen(4);
+    for (int i = 0; i < 60'000; ++i) {
+        now += static_cast<uint32_t>(random() % 1200);
+        code = random() % 300 == 0
+                   ? 1023
+                   : std::clamp((code == 1023 ? 500 : code) + static_cast<int>(random() % 31) - 15,
+                                390, 640);
+        if (random() % 12 == 0)
+            button = random() % 4 != 0;
+        if (random() % 25 == 0)
+            stuck = random() % 2;
+        const rig::Raw raws[] = {rig::Raw(int64_t{code}), rig::Raw(int64_t{button}),
+                                 rig::Raw(int64_t{stuck})};
+        running.pass(Instant(now), raws);
+        // The first sample of a debounced input is not one yet, here as there.
+        const auto truth = [&](const char* name) { return static_cast<Truth>(fact(name)); };
+        const auto expected = device.pass(Instant(now), Sample(static_cast<uint16_t>(code)),
+                                          truth("button"), truth("stuck"));
+        const std::vector<int> told = {fact("fine"),
+                                       fact("shake"),
+                                       fact("odd"),
+                                       fact("slams"),
+                                       running.state(0),
+                                       static_cast<int>(running.switchings()[0].value),
+                                       static_cast<int>(running.switchings()[1].value)};
+        ASSERT_EQ(told, expected) << "pass " << i;
+        ++seen[running.state(0)];
+    }
+    for (const int times : seen)
+        EXPECT_GT(times, 500) << "every state is visited";
+}
+
+TEST(Decisions, mistakes_are_told_with_what_to_write_instead) {
+    struct Case {
+        std::string text;
+        const char* told;
+    };
+    const Case cases[] = {
+        {with("[\"17 degC\", \"25 degC\"]", "[\"19 degC\", \"25 degC\"]"),
+         "further out than \"inside\""},
+        {with("[\"18 degC\", \"24 degC\"]", "[\"24 degC\", \"18 degC\"]"),
+         "with the lower end first"},
+        {with("[\"18 degC\", \"24 degC\"]", "[\"18 degC\"]"), "must be a list of 2"},
+        {with("[\"17 degC\", \"25 degC\"]", "\"17 degC\""), "must be a list of 2"},
+        {with("[\"17 degC\", \"25 degC\"]", "[\"-20 degC\", \"25 degC\"]"),
+         "room cannot measure -20"},
+        {with("[\"17 degC\", \"25 degC\"]", "[\"17.98 degC\", \"25 degC\"]"),
+         "make the output chatter"},
+        {with("for_at_least = \"10 s\"", "for_at_least = \"10\""), "has no unit"},
+        {with("for_at_least = \"10 s\"", "for_at_least = \"-1 s\""), "between 0 and 24 d"},
+        {with("[\"28 degC\", \"34 degC\"]", "[\"34 degC\", \"28 degC\"]"),
+         "each stage beyond the one"},
+        {with("release = \"26 degC\"", "release = \"29 degC\""),
+         "below the point where the stage begins"},
+        {with("release = \"26 degC\"", "release = [\"26 degC\"]"), "must be a list of 2"},
+        {with("release = \"26 degC\"", ""), "one point for all, or one for each"},
+        {with("release = \"26 degC\"", "release = \"26 degC\"\nfalling = [\"9 degC\"]"),
+         "give one of them"},
+        {with("rest_for = \"5 s\"", ""), "needs \"rest_for\""},
+        {with("tries = 3", "tries = 0"), "from 1 to 255"},
+        {with("tries = 3", "longest_total = \"1 s\""), "room for one action"},
+        {with("act_for = \"2 s\"", "act_for = \"0 s\""), "between 1 ms and 24 d"},
+        {with("times = 3", ""), "\"reset\" belongs to \"times\""},
+        {with("not fine and not lost(room)", "not fine and not lost(rom)"),
+         "did you mean \"room\"?"},
+        {with("not fine and not lost(room)", "not fine and not lost(room"), "write lost(NAME)"},
+        {with("not fine and not lost(room)", "fans"), "write fans >= 1"},
+        {with("not fine and not lost(room)", "hatch"), "write hatch in shut"},
+        {with("not fine and not lost(room)", "room"), "neither yes nor no"},
+        {with("not fine and not lost(room)", "fans >= 3"), "has the stages 1 to 2"},
+        {with("not fine and not lost(room)", "fans > 1"), "write fans >= 2 for"},
+        {with("not fine and not lost(room)", "hatch in opened"), "did you mean \"open\"?"},
+        {with("not fine and not lost(room)", "hutch in open"), "did you mean \"hatch\"?"},
+        {with("not fine and not lost(room)", "fine and"), "is missing here"},
+        {with("not fine and not lost(room)", "locked(fine)"), "with act_for"},
+        {with("not fine and not lost(room)", "slams"), "there is no [decide.slams]"},
+        {with("when = \"stuck\"", "when = \"stuck\"\nof = \"room\""), "both \"of\""},
+        {with("of = \"room\"\ninside", "of = \"button\"\ninside"), "yes or no already"},
+        {with("start = \"shut\"", ""), "needs \"start\""},
+        {with("start = \"shut\"", "start = \"shutt\""),
+         "no move leaves \"shutt\", or leads there; did you mean \"shut\"?"},
+        {with("  { from = \"jammed\", to = \"shut\", when = \"button\" },\n", ""),
+         "hatch can never leave \"jammed\"; if that is meant, write ends_in"},
+        {with("start = \"shut\"", "start = \"shut\"\nends_in = [\"gone\"]"), "has no such state"},
+        {with("{ from = \"any\", to = \"jammed\"", "{ from = \"broken\", to = \"jammed\""),
+         "hatch can never come into \"broken\""},
+        {with("from = \"opening\", to = \"open\", after = \"4 s\"",
+              "from = \"opening\", to = \"open\""),
+         "a move needs \"when\""},
+        {with("after = \"4 s\"", "after = \"4 s\", by = 1"), "unknown key \"by\""},
+        {with("from = \"opening\", to = \"open\"",
+              "from = \"shut\", to = \"opening\", when = \"button\""),
+         "this move can never be taken"},
+        {with("to = \"opening\", when", "to = \"Opening\", when"), "cannot be a state"},
+        {with("[machine.hatch]", "[machines.hatch]"), "did you mean [machine]?"},
+    };
+    for (const Case& c : cases) {
+        const rig::RigFile file = rig::parse_rig(c.text);
+        std::string all;
+        for (const rig::Mistake& mistake : file.mistakes)
+            all += fmt::format("{}:{}: {}\n", mistake.line, mistake.column, mistake.text);
+        EXPECT_TRUE(has(all, c.told)) << c.told << "\n" << all;
+    }
+}
+
+TEST(Decisions, the_tool_tells_what_they_are_and_why_they_changed) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("feeder.toml", feeder);
+    std::string trace = "time (s),room (code),button (level),stuck (level)\n";
+    for (int i = 0; i < 120; ++i)
+        trace += fmt::format("{},{},{},{}\n", i,
+                             i < 60    ? 570
+                             : i < 100 ? 380
+                                       : 1023,
+                             i == 4 || i == 5 ? 0 : 1, i > 50 && i < 85 ? 0 : 1);
+    const desk::Outcome check = desk::zorilla("check '" + rig + "'");
+    EXPECT_EQ(check.status, 0) << check.err;
+    for (const char* line :
+         {"fine        room from 18 degC (code 593), lets go at 17 degC (code 605)",
+          "for_at_least 10 s, gone_for 3 s", "stage 2 above 34 degC",
+          "when stuck, act_for 2 s, rest_for 5 s, tries 3, reset when button",
+          "hatch       machine, starts in shut; shut to opening when button; opening to open after "
+          "4 s"})
+        EXPECT_TRUE(has(check.out, line)) << line << "\n" << check.out;
+    const desk::Outcome run = desk::zorilla(
+        fmt::format("run '{}' --trace '{}' --csv '{}' --figure '{}'", rig,
+                    folder.write("t.csv", trace), folder / "o.csv", folder / "o.png"));
+    EXPECT_EQ(run.status, 0) << run.err;
+    for (const char* line :
+         {"hatch       opening        from shut, \"button\": button is yes",
+          "hatch       open           from opening, after 4 s",
+          "motor       on             claim 1, \"hatch in opening\": hatch is in opening",
+          "claim 2, \"shake\": shake is yes (acting: stuck is yes)",
+          "hatch       jammed         from shut, \"locked(shake)\": shake is locked",
+          "second_fan  on             claim 1, \"fans >= 2 or lost(room) or hatch enters open\": "
+          "fans "
+          "is at stage 2 (room is 37.364 degC)\n",
+          "hatch       moved 4 times; shut for"})
+        EXPECT_TRUE(has(run.out, line)) << line << "\n" << run.out;
+    const std::string table = desk::read_all(folder / "o.csv");
+    EXPECT_TRUE(has(table, ",fine,")) << table.substr(0, 300);
+    EXPECT_TRUE(has(table, ",hatch,motor,motor cause")) << table.substr(0, 300);
+    EXPECT_TRUE(has(table, ",jammed,"));
+}
+
+} // namespace
