@@ -307,7 +307,26 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
             air_heat(
                 Reading<AirFlow>::of(AirFlow::from_thousandths(static_cast<int32_t>(in.a))),
                 Reading<TemperatureDifference>::of(TemperatureDifference::from_thousandths(in.b))));
-    else if constexpr (Which == clean_air) {
+    else if constexpr (Which == window_)
+        out.health = static_cast<uint8_t>(s.window.decide(made_up(in)));
+    else if constexpr (Which == ladder_) {
+        const auto stage = s.ladder.decide(made_up(in));
+        out.value = stage.value_or(Stage()).number();
+        out.health = static_cast<uint8_t>(stage.health());
+    } else if constexpr (Which == curve_) {
+        const auto duty = s.speed.decide(made_up(in));
+        out.value = duty.value_or(Duty()).of_255();
+        out.health = static_cast<uint8_t>(duty.health());
+    } else if constexpr (Which == lasting_)
+        out.health = static_cast<uint8_t>(s.lasts.pass(now, truth_in(in, 0)));
+    else if constexpr (Which == attempts_) {
+        out.health = static_cast<uint8_t>(s.tries.pass(now, truth_in(in, 0), truth_in(in, 1)));
+        out.value = static_cast<uint8_t>(s.tries.acts());
+    } else if constexpr (Which == machine_) {
+        s.machine.pass(now, truth_in(in, 0), truth_in(in, 1), truth_in(in, 2), truth_in(in, 3));
+        out.health = static_cast<uint8_t>(s.machine.state());
+        out.value = static_cast<uint8_t>(s.machine.enters(Door::jammed));
+    } else if constexpr (Which == clean_air) {
         if (in.c == 1)
             s.step = CleanAir<nose>(12_s);
         s.step.add(now, code_of(in));
