@@ -89,6 +89,38 @@ struct ColumnName {
 ColumnName parse_column_name(std::string_view field);
 /// Milliseconds in a unit of time that a column may have; 0 for any other word.
 double milliseconds_in(std::string_view unit);
+/// Reads a short number without an exponent that ends its field, as nearly all do; `at` is then
+/// behind it. False, and `at` as it was, for any other text.
+inline bool quick_number(const char*& at, const char* end, double& value) {
+    static constexpr double tenths[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
+    const char* here = at;
+    const bool minus = here < end && *here == '-';
+    if (minus)
+        ++here;
+    const char* const first = here;
+    int64_t digits = 0;
+    while (here < end && *here >= '0' && *here <= '9')
+        digits = digits * 10 + (*here++ - '0');
+    if (here == first || here - first > 11)
+        return false;
+    value = static_cast<double>(digits);
+    if (here < end && *here == '.') {
+        const char* const point = ++here;
+        int64_t rest = 0;
+        while (here < end && *here >= '0' && *here <= '9' && here - point < 6)
+            rest = rest * 10 + (*here++ - '0');
+        // One division of whole numbers is rounded as the text itself would be.
+        const double scale = tenths[here - point];
+        value = (static_cast<double>(digits) * scale + static_cast<double>(rest)) / scale;
+    }
+    if (here < end && *here != ',' && *here != '\n' && *here != '\r')
+        return false;
+    if (minus)
+        value = -value;
+    at = here;
+    return true;
+}
+
 /// Whether the whole field is a number.
 bool is_number(std::string_view field);
 

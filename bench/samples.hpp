@@ -67,6 +67,7 @@ class SampleReader {
     bool quick_row();
     bool next_with_care();
     void set_condition(std::string_view name);
+    bool is_same_condition(const char* at, const char* end) const;
     void take(const Field& field, std::string_view text);
     void bad(const std::string& text);
 

@@ -221,10 +221,8 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
             raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
         } else {
             double value = 0;
-            const auto parsed = fast_float::from_chars(at, end, value);
-            if (parsed.ec != std::errc())
+            if (!quick_number(at, end, value))
                 return false;
-            at = parsed.ptr;
             const double scaled = value * time_scale_;
             if (raw && !is_raw(value, column->largest))
                 return false;
