@@ -49,7 +49,8 @@ void Explainer::follow(int64_t now) {
     const auto& switchings = running_.switchings();
     for (size_t i = 0; i < switchings.size(); ++i) {
         const Cause cause = switchings[i].cause;
-        const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off;
+        const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off ||
+                           cause == Cause::warning || cause == Cause::interlock;
         if (waits != waits_[i].waiting)
             wait_changed(i, now, waits);
         switched_before_[i] = switched_before_[i] || switchings[i].value == on;
@@ -109,6 +110,9 @@ std::string Explainer::about(size_t index, bool by_name) const {
                                ? std::string()
                                : fmt::format(", not in {}", machine.states[fact.number]));
     }
+    case rig::Fact::Kind::warns:
+        return fmt::format("{} {}", rig.drives[fact.of].name,
+                           truth == Truth::yes ? "warns" : "does not warn");
     case rig::Fact::Kind::enters:
     case rig::Fact::Kind::leaves: break;
     }
@@ -242,8 +246,16 @@ std::string Explainer::about_wait(size_t drive, int64_t now) const {
     const Wait& wait = waits_[drive];
     if (wait.times == 0 || wait.end != now)
         return {};
-    return fmt::format("; waited {} for {}{}", rig::span_to_text(now - wait.begin),
-                       wait.guard == Cause::minimum_off ? "min_off" : "min_on",
+    const std::string time = rig::span_to_text(now - wait.begin);
+    switch (wait.guard) {
+    case Cause::warning: return fmt::format("; warned for {}", time);
+    case Cause::interlock:
+        return fmt::format("; waited {} until {} was off", time,
+                           running_.rig().drives[*running_.rig().drives[drive].never_with].name);
+    case Cause::minimum_on: return fmt::format("; waited {} for min_on", time);
+    default: break;
+    }
+    return fmt::format("; waited {} for min_off{}", time,
                        wait.since_power_up ? ", which power-up starts" : "");
 }
 
@@ -270,6 +282,16 @@ std::string Explainer::why_switched(size_t index, int64_t now) const {
     case Cause::minimum_on:
         return fmt::format("kept on until min_on ({}) is over",
                            rig::span_to_text(drive.spec.min_on().thousandths()));
+    case Cause::warning:
+        return fmt::format("warns for {} before it switches on",
+                           rig::span_to_text(drive.spec.warn().thousandths()));
+    case Cause::interlock:
+        return fmt::format("kept off while {} is on",
+                           running_.rig().drives[*drive.never_with].name);
+    case Cause::kick_start:
+    case Cause::ramp:
+    case Cause::stalled:
+    case Cause::failed: // of motors, which are no relays
     case Cause::minimum_off: break;
     }
     return fmt::format("kept off until min_off ({}) is over, which power-up starts",

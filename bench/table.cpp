@@ -14,9 +14,15 @@ std::string cause_to_text(const Switching& switching) {
     case Cause::safe: return "safe";
     case Cause::minimum_on: return "min_on";
     case Cause::minimum_off: return "min_off";
-    case Cause::longest_on: break;
+    case Cause::longest_on: return "longest_on";
+    case Cause::warning: return "warn";
+    case Cause::interlock: return "never_with";
+    case Cause::kick_start: return "kick";
+    case Cause::ramp: return "ramp";
+    case Cause::stalled: return "stalled";
+    case Cause::failed: break;
     }
-    return "longest_on";
+    return "failed";
 }
 
 TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(path) {

@@ -53,6 +53,7 @@ std::string guards(const RelaySpec& spec) {
     add("min_on", spec.min_on());
     add("min_off", spec.min_off());
     add("longest_on", spec.longest_on());
+    add("warn", spec.warn());
     return out;
 }
 
@@ -132,11 +133,13 @@ std::string about(const rig::RigMachine& machine) {
     return out;
 }
 
-std::string about(const rig::Drive& drive) {
+std::string about(const rig::Rig& rig, const rig::Drive& drive) {
     std::string out =
         fmt::format("relay on {}, on when the pin is {}; safe {}, rest {}{}", drive.pin,
                     drive.spec.active() == active_low ? "low" : "high", to_text(drive.spec.safe()),
                     to_text(drive.spec.rest()), guards(drive.spec));
+    if (drive.never_with)
+        out += fmt::format(", never with {}", rig.drives[*drive.never_with].name);
     for (const rig::RigClaim& claim : drive.claims)
         out += fmt::format("; {} when {}", to_text(claim.then), claim.text);
     return out;
@@ -236,7 +239,7 @@ void print_rig(Page& page, const rig::Rig& rig) {
     for (const auto& machine : rig.machines)
         page.line(fmt::format("  {:<{}}  {}", machine.name, width, about(machine)));
     for (const auto& drive : rig.drives)
-        page.line(fmt::format("  {:<{}}  {}", drive.name, width, about(drive)));
+        page.line(fmt::format("  {:<{}}  {}", drive.name, width, about(rig, drive)));
 }
 
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {

@@ -95,7 +95,8 @@ class ConditionParser {
         fact.name = word_;
         advance();
         bool negated = false;
-        if ((fact.name == "lost" || fact.name == "locked") && word_ == "(") {
+        if ((fact.name == "lost" || fact.name == "locked" || fact.name == "warns") &&
+            word_ == "(") {
             fact.verb = fact.name;
             advance();
             fact.name = word_;

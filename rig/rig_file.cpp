@@ -55,6 +55,13 @@ class RigReader {
         each_part(top, "decide",
                   [&](const toml::key& key, TableReader& table) { decide(key, table); });
         finish_machines();
+        if (const auto* drives = top["drive"].as_table())
+            for (const auto& [key, node] : *drives)
+                drive_keys_.push_back(&key);
+        std::sort(drive_keys_.begin(), drive_keys_.end(), [](const auto* a, const auto* b) {
+            const auto from = a->source().begin, to = b->source().begin;
+            return std::tie(from.line, from.column) < std::tie(to.line, to.column);
+        });
         each_part(top, "drive",
                   [&](const toml::key& key, TableReader& table) { drive(key, table); });
         if (rig_.senses.empty() && top.get("sense") == nullptr)
@@ -247,6 +254,8 @@ class RigReader {
     }
 
     std::optional<size_t> find_fact(const FactText& text, std::string& problem) {
+        if (text.verb == "warns")
+            return find_warning(text, problem);
         if (text.verb.empty() || text.verb == "lost")
             return text.verb.empty() ? find_plain(text, problem) : find_lost(text, problem);
         return text.verb == ">=" || text.verb == "locked" ? find_of_decide(text, problem)
@@ -293,6 +302,23 @@ class RigReader {
         }
         return fail_fact(problem, "there is no [sense.{}] that could be lost{}", text.name,
                          suggestion(text.name, names));
+    }
+    /// The number of an output, which may stand further down in the file.
+    std::optional<size_t> drive_number(std::string_view name, Names& names) const {
+        for (size_t i = 0; i < drive_keys_.size(); ++i) {
+            names.emplace_back(drive_keys_[i]->str());
+            if (names.back() == name)
+                return i;
+        }
+        return std::nullopt;
+    }
+    std::optional<size_t> find_warning(const FactText& text, std::string& problem) {
+        Names names;
+        if (const auto drive = drive_number(text.name, names))
+            return fact_number({Fact::Kind::warns, *drive, 0, fmt::format("warns({})", text.name)});
+        return fail_fact(problem, "there is no [drive.{}] that could warn{}", text.name,
+                         drive_keys_.empty() ? "; only claims of outputs may ask for it"
+                                             : suggestion(text.name, names));
     }
     std::optional<size_t> find_of_decide(const FactText& text, std::string& problem) {
         const bool locked = text.verb == "locked";
@@ -820,6 +846,9 @@ class RigReader {
             out.spec = out.spec.min_off(Duration::from_thousandths(*time));
         if (const auto time = keys.quantity("longest_on", Kind::duration, "6 h"))
             out.spec = out.spec.longest_on(Duration::from_thousandths(*time));
+        if (const auto time = keys.quantity("warn", Kind::duration, "3 s"))
+            out.spec = out.spec.warn(Duration::from_thousandths(*time));
+        interlock(keys, out);
         if (!out.spec.times_can_be_told())
             keys.complain(fmt::format("{}: times must lie between 0 and 24 days", keys.label()));
         else if (!out.spec.longest_on_makes_sense())
@@ -829,6 +858,20 @@ class RigReader {
                                       keys.label()));
         claims(keys, out);
         rig_.drives.push_back(std::move(out));
+    }
+
+    void interlock(TableReader& keys, Drive& out) {
+        const toml::node* node = keys.find("never_with");
+        const auto other = node == nullptr ? std::nullopt : keys.text("never_with", "motor_down");
+        if (!other)
+            return;
+        Names names;
+        out.never_with = drive_number(*other, names);
+        if (!out.never_with)
+            findings_.add(
+                *node, fmt::format("there is no [drive.{}]{}", *other, suggestion(*other, names)));
+        else if (*other == out.name)
+            findings_.add(*node, "an output cannot be kept off by itself; name another one");
     }
 
     void claims(TableReader& keys, Drive& out) {
@@ -876,8 +919,9 @@ class RigReader {
 
     Findings findings_;
     Rig rig_;
-    std::vector<Waiting> waiting_; ///< machines whose events are not yet read
-    std::vector<bool> sound_;      ///< for each source, whether its numbers can be used
+    std::vector<const toml::key*> drive_keys_; ///< the outputs, in their order
+    std::vector<Waiting> waiting_;             ///< machines whose events are not yet read
+    std::vector<bool> sound_;                  ///< for each source, whether its numbers can be used
 };
 
 } // namespace

@@ -110,6 +110,7 @@ struct Fact {
         in_state, ///< whether a machine is in state `number`
         enters,   ///< whether it has come into it in this pass
         leaves,
+        warns, ///< whether an output is about to switch on, and warns
     };
     Kind kind = Kind::decision;
     size_t of = 0;
@@ -174,6 +175,7 @@ struct Drive {
     std::string name;
     std::string pin;
     RelaySpec spec{active_high};
+    std::optional<size_t> never_with; ///< the output that it must never be on with
     std::vector<RigClaim> claims;
 };
 

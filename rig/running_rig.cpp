@@ -17,6 +17,7 @@ RunningRig::RunningRig(const Rig& rig)
         derived_.push_back({nullptr, derive.start(), derive.source, 1});
     std::vector<std::vector<size_t>> of_decides(rig.decides.size());
     std::vector<std::vector<size_t>> of_machines(rig.machines.size());
+    std::vector<std::vector<size_t>> of_drives(rig.drives.size());
     for (size_t i = 0; i < rig.facts.size(); ++i) {
         const Fact& fact = rig.facts[i];
         switch (fact.kind) {
@@ -28,6 +29,10 @@ RunningRig::RunningRig(const Rig& rig)
         case Fact::Kind::in_state:
         case Fact::Kind::enters:
         case Fact::Kind::leaves: of_machines[fact.of].push_back(i); break;
+        case Fact::Kind::warns:
+            of_drives[fact.of].push_back(i);
+            truths_[i] = Truth::no;
+            break;
         }
     }
     for (size_t i = 0; i < rig.decides.size(); ++i) {
@@ -47,7 +52,13 @@ RunningRig::RunningRig(const Rig& rig)
     }
     for (const rig::Drive& drive : rig.drives)
         drives_.push_back(
-            {drive.spec, drive.claims.data(), static_cast<uint8_t>(drive.claims.size()), {}});
+            {drive.spec, drive.claims.data(), static_cast<uint8_t>(drive.claims.size())});
+    // Now that they stay where they are.
+    for (size_t i = 0; i < drives_.size(); ++i) {
+        drives_[i].facts = std::move(of_drives[i]);
+        if (rig.drives[i].never_with)
+            drives_[i].never_with = &drives_[*rig.drives[i].never_with].state;
+    }
 }
 
 Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {

@@ -50,7 +50,10 @@ class RunningRig {
             };
             const Wish wish =
                 settle(drive.spec.safe(), drive.spec.rest(), claim_at, drive.claim_count);
-            const Switching next = drive.state.pass(drive.spec, now, wish);
+            const bool blocked = drive.never_with != nullptr && drive.never_with->value() == on;
+            const Switching next = drive.state.pass(drive.spec, now, wish, blocked);
+            for (const size_t fact : drive.facts)
+                changed |= put(fact, zorilla::truth_of(drive.state.is_warning()));
             changed |= next.value != switching->value || next.cause != switching->cause;
             *switching++ = next;
         }
@@ -120,7 +123,9 @@ class RunningRig {
         RelaySpec spec;
         const RigClaim* claims;
         uint8_t claim_count;
-        RelayState state;
+        RelayState state{};
+        const RelayState* never_with = nullptr;
+        std::vector<size_t> facts{}; ///< of its warning
     };
 
     bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);

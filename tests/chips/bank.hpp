@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Every conversion of the library under one roof, so that desk and chips can be fed the same raw
 // inputs and compared bit for bit, and each one's cost be counted. With BANK_ONLY defined, only
-// that one is compiled in.
+// that one is compiled in; with BANK_DECISIONS, one half.
 #pragma once
 
 #include <zorilla/zorilla.hpp>
@@ -71,6 +71,9 @@ enum Which : uint8_t {
     lasting_,
     attempts_,
     machine_,
+    sequence_,
+    fan_,
+    warner_,
     count
 };
 
@@ -137,6 +140,18 @@ inline constexpr auto door =
             transition(Door::closing, Door::jammed).after(20_s),
             transition(Door::jammed, Door::closing).when(Cue::reset));
 
+inline constexpr auto beat =
+    sequence(step(colour(100_percent, 40_percent, 0_percent), 700_ms), step(Colour(), 200_ms),
+             step(colour(0_percent, 0_percent, 60_percent), 1.1_s));
+inline constexpr auto blower = zorilla::fan()
+                                   .safe(100_percent)
+                                   .kick(60_percent, 900_ms)
+                                   .ramp(20_s)
+                                   .stall_after(6_s)
+                                   .rest_when_stalled(9_s)
+                                   .tries(3);
+inline constexpr auto lift = relay(active_low).safe(off).warn(3_s).min_on(5_s).min_off(2_s);
+
 inline Reading<Temperature> degrees(int32_t thousandths) {
     return Reading<Temperature>::of(Temperature::from_thousandths(thousandths));
 }
@@ -174,8 +189,14 @@ inline void put(Out& out, AirReading air) {
     out.second_health = static_cast<uint8_t>(air.temperature.health());
 }
 
-#ifdef BANK_ONLY
+/// Whether it belongs to the second half, decisions and outputs: both together are too large for
+/// the smallest chip.
+constexpr bool is_decision(int which) { return which >= window_; }
+
+#if defined(BANK_ONLY)
 constexpr bool compiled(int which) { return which == BANK_ONLY; }
+#elif defined(BANK_DECISIONS)
+constexpr bool compiled(int which) { return is_decision(which) == (BANK_DECISIONS != 0); }
 #else
 constexpr bool compiled(int) { return true; }
 #endif
@@ -208,6 +229,9 @@ struct State {
     Lasting<calm> lasts;
     Attempts<unjam> tries;
     Machine<door> machine;
+    Sequence<beat> show;
+    Fan<blower> motor;
+    Relay<lift> lifter;
 };
 
 /// Truth number `i` of those that an input carries, in two bits each.
@@ -319,7 +343,24 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
         out.health = static_cast<uint8_t>(duty.health());
     } else if constexpr (Which == lasting_)
         out.health = static_cast<uint8_t>(s.lasts.pass(now, truth_in(in, 0)));
-    else if constexpr (Which == attempts_) {
+    else if constexpr (Which == sequence_) {
+        const auto claim = s.show.claim(now, truth_in(in, 0));
+        out.health = static_cast<uint8_t>(claim.when);
+        out.value = claim.then.red.of_255();
+        out.second = claim.then.blue.of_255();
+    } else if constexpr (Which == fan_) {
+        const auto driving = s.motor.drive(now, truth_in(in, 1), truth_in(in, 2),
+                                           set_when(truth_in(in, 0), Duty(30_percent)),
+                                           set_when(truth_in(in, 3), even(Duty(80_percent))));
+        out.health = static_cast<uint8_t>(driving.cause);
+        out.value = driving.value.of_255();
+    } else if constexpr (Which == warner_) {
+        const auto switching = s.lifter.drive_unless(truth_in(in, 1), now, on_when(truth_in(in, 0)),
+                                                     off_when(truth_in(in, 2)));
+        out.health = static_cast<uint8_t>(switching.cause);
+        out.value = static_cast<uint8_t>(switching.value);
+        out.second = static_cast<uint8_t>(s.lifter.is_warning());
+    } else if constexpr (Which == attempts_) {
         out.health = static_cast<uint8_t>(s.tries.pass(now, truth_in(in, 0), truth_in(in, 1)));
         out.value = static_cast<uint8_t>(s.tries.acts());
     } else if constexpr (Which == machine_) {

@@ -141,11 +141,11 @@ class Conversions {
                 in.c = random() % 40 == 0 ? 1 + static_cast<int32_t>(random() % 12) : 0;
             });
         // Truths that stay for a while, across the wrap of the clock and long pauses.
-        for (const uint8_t which : {lasting_, attempts_, machine_})
+        for (const uint8_t which : {lasting_, attempts_, machine_, sequence_, fan_, warner_})
             many(which, [&](In& in) {
                 in.now += random() % 200 == 0 ? random() : random() % 3000;
                 for (uint8_t i = 0; i < 4; ++i)
-                    if (random() % (which == machine_ ? 4 : 9) == 0) {
+                    if (random() % (which == machine_ || which == fan_ ? 4 : 9) == 0) {
                         const uint32_t truth = random() % 20 == 0 ? 3 : random() % 2 * 2;
                         in.a = (in.a & ~(3U << 2 * i)) | truth << 2 * i;
                     }
@@ -264,11 +264,45 @@ Bytes announced(const Fed& fed) {
     return out;
 }
 
-Bytes run_on_atmega328p(const Fed& fed) {
-    Atmega328p chip(firmware(fed.firmware + "_atmega328p"));
+namespace {
+
+Bytes run_firmware(const Fed& fed, const std::string& name) {
+    Atmega328p chip(firmware(name));
     chip.feed(announced(fed));
     chip.run_to_end();
     return chip.collected();
+}
+
+} // namespace
+
+Bytes run_on_atmega328p(const Fed& fed) {
+    if (fed.firmware != "bank")
+        return run_firmware(fed, fed.firmware + "_atmega328p");
+    // All of the bank does not fit into its program memory at once: conversions and decisions are
+    // two firmwares, and their results are put together again.
+    Fed parts[2] = {{fed.firmware, fed.in_size, fed.out_size, {}},
+                    {fed.firmware, fed.in_size, fed.out_size, {}}};
+    const auto part_of = [&fed](size_t i) {
+        return bank::is_decision(fed.inputs[i * fed.in_size]) ? size_t{1} : size_t{0};
+    };
+    for (size_t i = 0; i < fed.count(); ++i) {
+        const auto from = fed.inputs.begin() + static_cast<ptrdiff_t>(i * fed.in_size);
+        Bytes& to = parts[part_of(i)].inputs;
+        to.insert(to.end(), from, from + static_cast<ptrdiff_t>(fed.in_size));
+    }
+    const Bytes results[2] = {run_firmware(parts[0], "bank_atmega328p"),
+                              run_firmware(parts[1], "decisions_atmega328p")};
+    Bytes out;
+    size_t next[2] = {};
+    for (size_t i = 0; i < fed.count(); ++i) {
+        const size_t part = part_of(i);
+        const size_t at = next[part]++ * fed.out_size;
+        if (at + fed.out_size > results[part].size())
+            break; // it ended too early, which the comparison will find
+        const auto from = results[part].begin() + static_cast<ptrdiff_t>(at);
+        out.insert(out.end(), from, from + static_cast<ptrdiff_t>(fed.out_size));
+    }
+    return out;
 }
 
 Bytes run_on_cortex(const Fed& fed, const std::string& core) {

@@ -79,7 +79,16 @@ part = "relay"
 pin = "PB0"
 active = "high"
 safe = "off"
+warn = "2 s"
+never_with = "second_fan"
 claims = [ { when = "hatch in opening", then = "on" }, { when = "shake", then = "on" } ]
+
+[drive.siren]
+part = "relay"
+pin = "PB2"
+active = "high"
+safe = "off"
+claims = [ { when = "warns(motor)", then = "on" } ]
 
 [drive.second_fan]
 part = "relay"
@@ -110,7 +119,8 @@ constexpr auto hatch =
             transition(Hatch::open, Hatch::shut).when(Cue::cool).after(10_s),
             transition_from_any(Hatch::jammed).when(Cue::locked),
             transition(Hatch::jammed, Hatch::shut).when(Cue::button));
-constexpr auto motor_wiring = relay(active_high).safe(off);
+constexpr auto motor_wiring = relay(active_high).safe(off).warn(2_s);
+constexpr auto siren_wiring = relay(active_high).safe(off);
 constexpr auto fan_wiring = relay(active_high).safe(on);
 
 struct Feeder {
@@ -122,6 +132,7 @@ struct Feeder {
     Counter<3> slams;
     Machine<hatch> door;
     Relay<motor_wiring> motor;
+    Relay<siren_wiring> siren;
     Relay<fan_wiring> second_fan;
 
     std::vector<int> pass(Instant now, Sample code, Truth button, Truth stuck) {
@@ -133,11 +144,13 @@ struct Feeder {
         const Truth is_odd = !is_fine && !is_lost;
         const Truth slammed = slams.pass(button, door.in(Hatch::jammed));
         door.pass(now, button, !at_least(stage, 1), shake.is_locked());
-        motor.drive(now, on_when(door.in(Hatch::opening)), on_when(shake.acts()));
+        motor.drive_unless(truth_of(second_fan.value() == on), now,
+                           on_when(door.in(Hatch::opening)), on_when(shake.acts()));
+        siren.drive(now, on_when(motor.is_warning()));
         second_fan.drive(now, on_when(at_least(stage, 2) || is_lost || door.enters(Hatch::open)));
         const auto n = [](auto x) { return static_cast<int>(x); };
-        return {n(is_fine),       n(shake.acts()),      n(is_odd), n(slammed), n(door.state()),
-                n(motor.value()), n(second_fan.value())};
+        return {n(is_fine),      n(shake.acts()),  n(is_odd),        n(slammed),
+                n(door.state()), n(motor.value()), n(siren.value()), n(second_fan.value())};
     }
 };
 
@@ -180,7 +193,8 @@ TEST(Decisions, in_a_rig_file_do_what_the_same_blocks_do_in_cpp) {
                                        fact("slams"),
                                        running.state(0),
                                        static_cast<int>(running.switchings()[0].value),
-                                       static_cast<int>(running.switchings()[1].value)};
+                                       static_cast<int>(running.switchings()[1].value),
+                                       static_cast<int>(running.switchings()[2].value)};
         ASSERT_EQ(told, expected) << "pass " << i;
         ++seen[running.state(0)];
     }
@@ -250,6 +264,12 @@ TEST(Decisions, mistakes_are_told_with_what_to_write_instead) {
               "from = \"shut\", to = \"opening\", when = \"button\""),
          "this move can never be taken"},
         {with("to = \"opening\", when", "to = \"Opening\", when"), "cannot be a state"},
+        {with("never_with = \"second_fan\"", "never_with = \"motor\""),
+         "cannot be kept off by itself"},
+        {with("never_with = \"second_fan\"", "never_with = \"secnd_fan\""),
+         "did you mean \"second_fan\"?"},
+        {with("warns(motor)", "warns(moto)"), "did you mean \"motor\"?"},
+        {with("warn = \"2 s\"", "warn = \"-2 s\""), "times must lie between"},
         {with("[machine.hatch]", "[machines.hatch]"), "did you mean [machine]?"},
     };
     for (const Case& c : cases) {

@@ -4,4 +4,6 @@
 #pragma once
 
 #include "zorilla/drive/claim.hpp"
+#include "zorilla/drive/fan.hpp"
+#include "zorilla/drive/output.hpp"
 #include "zorilla/drive/relay.hpp"

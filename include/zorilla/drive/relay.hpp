@@ -21,6 +21,8 @@ namespace zorilla {
 /// - `min_off`: once off, it stays off this long. Power-up counts as switching off, since nobody
 ///   knows how long the power was gone; so a supply that comes and goes cannot make it chatter.
 /// - `longest_on`: after this long it switches off by itself and rests for `min_off`.
+/// - `warn`: before it switches on it waits this long, and `is_warning` says so, for a buzzer or a
+///   lamp that tells whoever has a hand in it. A wish for off meanwhile ends the warning.
 ///
 /// All times: 0 to 24 days; left out, a guard does not act.
 class RelaySpec {
@@ -54,19 +56,27 @@ class RelaySpec {
         return out;
     }
 
+    constexpr RelaySpec warn(Duration d) const {
+        RelaySpec out = *this;
+        out.warn_ = d;
+        return out;
+    }
+
     constexpr Level active() const { return active_; }
     constexpr OnOff safe() const { return safe_; }
     constexpr OnOff rest() const { return rest_; }
     constexpr Duration min_on() const { return min_on_; }
     constexpr Duration min_off() const { return min_off_; }
     constexpr Duration longest_on() const { return longest_on_; }
+    constexpr Duration warn() const { return warn_; }
 
     constexpr bool has_safe() const { return safe_given_; }
     constexpr bool has_longest_on() const { return longest_on_ != Duration{}; }
 
     /// Whether all times lie within 0 to 24 days, so that the wrapping clock can tell them.
     constexpr bool times_can_be_told() const {
-        return can_be_told(min_on_) && can_be_told(min_off_) && can_be_told(longest_on_);
+        return can_be_told(min_on_) && can_be_told(min_off_) && can_be_told(longest_on_) &&
+               can_be_told(warn_);
     }
     /// Whether the longest on time, if any, leaves room for the shortest, and has a rest after it.
     constexpr bool longest_on_makes_sense() const {
@@ -90,6 +100,7 @@ class RelaySpec {
     Duration min_on_{};
     Duration min_off_{};
     Duration longest_on_{};
+    Duration warn_{};
 };
 
 /// Starts a `RelaySpec`: which level of the pin switches the relay on. Many relay modules are
@@ -103,11 +114,22 @@ struct Switching {
     uint8_t claim = 0; ///< which claim asked, from 0; see `Wish::claim`
 };
 
-/// The memory of one relay; it belongs to a `RelaySpec`.
-class RelayState {
+namespace detail {
+/// What a relay that warns has to remember besides; nothing for the others.
+template <bool> struct WarningState {};
+template <> struct WarningState<true> {
+    Instant since{};
+    bool warns = false;
+};
+} // namespace detail
+
+/// The memory of one relay; it belongs to a `RelaySpec`. \tparam Warns  whether it may warn
+template <bool Warns> class RelayStateOf {
   public:
     /// One pass. `now` may wrap; passes must be less than 24 days apart.
-    [[gnu::always_inline]] constexpr Switching pass(const RelaySpec& spec, Instant now, Wish wish) {
+    /// \param blocked  whether an output is on that this one must never be on with
+    [[gnu::always_inline]] constexpr Switching pass(const RelaySpec& spec, Instant now, Wish wish,
+                                                    bool blocked = false) {
         if (!running_) {
             running_ = true;
             since_ = now;
@@ -125,9 +147,14 @@ class RelayState {
             } else if (!served_ && wish.cause != Cause::safe) {
                 out = Switching{on, Cause::minimum_on, wish.claim};
             }
+        } else if (wish.value == on && blocked) {
+            out = Switching{off, Cause::interlock, wish.claim};
         } else if (wish.value == on && !served_) {
             out = Switching{off, Cause::minimum_off, wish.claim};
         }
+        if constexpr (Warns)
+            if (spec.warn() > Duration{})
+                out = after_warning(spec, now, out);
         if (out.value != value_) {
             value_ = out.value;
             since_ = now;
@@ -137,13 +164,39 @@ class RelayState {
     }
 
     constexpr OnOff value() const { return value_; }
+    constexpr bool is_warning() const {
+        if constexpr (Warns)
+            return warning_.warns;
+        else
+            return false;
+    }
 
   private:
+    /// Holds back what would switch on now until it has warned for long enough.
+    constexpr Switching after_warning(const RelaySpec& spec, Instant now, Switching out) {
+        if (value_ == on || out.value == off) {
+            warning_.warns = false;
+            return out;
+        }
+        if (!warning_.warns) {
+            warning_.warns = true;
+            warning_.since = now;
+        }
+        if (now - warning_.since < spec.warn())
+            return Switching{off, Cause::warning, out.claim};
+        warning_.warns = false;
+        return out;
+    }
+
     Instant since_{};
     OnOff value_ = off;
     bool running_ = false;
     bool served_ = false;
+    detail::WarningState<Warns> warning_;
 };
+
+/// One that may do everything, for the desk.
+using RelayState = RelayStateOf<true>;
 
 /// A relay whose wiring and times are constants of the program. It is off until a pass switches it.
 ///
@@ -151,7 +204,7 @@ class RelayState {
 ///     lamp.drive(now, on_when(is_cold));
 ///     board.set(lamp_pin, lamp.level());
 ///
-/// RAM: seven bytes.
+/// RAM: seven bytes; twelve if it warns.
 template <const RelaySpec& Spec> class Relay {
     static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
                                    ".safe(on)");
@@ -169,14 +222,29 @@ template <const RelaySpec& Spec> class Relay {
                            settle(Spec.safe(), Spec.rest(), claim_at, sizeof...(claims)));
     }
 
+    /// The same for a relay that must never be on together with another output: while that is on,
+    /// this one is not switched on.
+    ///
+    ///     up.drive_unless(truth_of(down.value() == on), now, on_when(wants_up));
+    template <class... Claims>
+    [[gnu::always_inline]] constexpr Switching drive_unless(Truth other_is_on, Instant now,
+                                                            Claims... claims) {
+        const Claim list[] = {claims...};
+        const auto claim_at = [&list](uint8_t i) { return list[i]; };
+        return state_.pass(Spec, now, settle(Spec.safe(), Spec.rest(), claim_at, sizeof...(claims)),
+                           other_is_on != Truth::no);
+    }
+
     constexpr OnOff value() const { return state_.value(); }
+    /// Whether it is about to switch on, and warns.
+    constexpr Truth is_warning() const { return truth_of(state_.is_warning()); }
     /// The level that the pin has to have now.
     constexpr Level level() const { return Spec.level(state_.value()); }
     /// The level of the pin while the relay is off, as it has to be from power-up on.
     static constexpr Level off_level() { return Spec.level(off); }
 
   private:
-    RelayState state_;
+    RelayStateOf<(Spec.warn() > Duration{})> state_;
 };
 
 } // namespace zorilla

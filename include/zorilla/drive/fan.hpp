@@ -1,0 +1,232 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Fans, pumps and other motors on PWM: kick start, ramp, and what to do when one stands still.
+#pragma once
+
+#include "zorilla/drive/output.hpp"
+#include "zorilla/units/time.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// A motor and what its part needs.
+///
+///     constexpr auto blower = fan().safe(100_percent).kick(100_percent, 500_ms).ramp(4_s)
+///                                  .stall_after(3_s).rest_when_stalled(10_s).tries(3);
+///
+/// - `safe`: its duty when a claim is unknown. No default.
+/// - `rest`: its duty when no claim holds. Default: none.
+/// - `kick`: from standstill it gets at least this duty for this long, so that it starts.
+/// - `ramp`: from nothing to full, or back, takes at least this long. A kick is not ramped, and
+///   neither is switching off.
+/// - `stall_after`: driven, and with no pulse for this long, it has stalled; it is switched off,
+///   rests for `rest_when_stalled`, and is tried again, `tries` times in a row. Then it has failed
+///   and stays off until the reset. Without `stall_after` nobody looks.
+class FanSpec {
+  public:
+    constexpr FanSpec safe(Duty value) const {
+        FanSpec out = *this;
+        out.safe_ = value;
+        out.safe_given_ = true;
+        return out;
+    }
+    constexpr FanSpec rest(Duty value) const {
+        FanSpec out = *this;
+        out.rest_ = value;
+        return out;
+    }
+    constexpr FanSpec kick(Duty least, Duration time) const {
+        FanSpec out = *this;
+        out.kick_ = least;
+        out.kick_time_ = time;
+        return out;
+    }
+    constexpr FanSpec ramp(Duration full_swing) const {
+        FanSpec out = *this;
+        out.ramp_ = full_swing;
+        return out;
+    }
+    constexpr FanSpec stall_after(Duration time) const {
+        FanSpec out = *this;
+        out.stall_after_ = time;
+        return out;
+    }
+    constexpr FanSpec rest_when_stalled(Duration time) const {
+        FanSpec out = *this;
+        out.stall_rest_ = time;
+        return out;
+    }
+    constexpr FanSpec tries(uint8_t most) const {
+        FanSpec out = *this;
+        out.tries_ = most;
+        return out;
+    }
+
+    constexpr Duty safe() const { return safe_; }
+    constexpr Duty rest() const { return rest_; }
+    constexpr bool has_safe() const { return safe_given_; }
+    constexpr Duty kick() const { return kick_; }
+    constexpr Duration kick_time() const { return kick_time_; }
+    constexpr Duration ramp() const { return ramp_; }
+    constexpr Duration stall_after() const { return stall_after_; }
+    constexpr Duration stall_rest() const { return stall_rest_; }
+    constexpr uint8_t tries() const { return tries_; }
+    constexpr bool looks_for_stalls() const { return stall_after_ > Duration{}; }
+
+    /// Whether all times lie within 0 to an hour (the ramp: to 25 min).
+    constexpr bool times_can_be_told() const {
+        return in_hour(kick_time_) && ramp_ >= Duration{} && ramp_ <= 25_min &&
+               in_hour(stall_after_) && in_hour(stall_rest_);
+    }
+    /// Whether a motor that has stalled is given a rest, and the kick is over before it is judged.
+    constexpr bool stall_makes_sense() const {
+        return !looks_for_stalls() || (stall_rest_ > Duration{} && stall_after_ > kick_time_);
+    }
+
+  private:
+    static constexpr bool in_hour(Duration d) { return d >= Duration{} && d <= 1_h; }
+
+    Duty safe_{};
+    Duty rest_{};
+    Duty kick_{};
+    bool safe_given_ = false;
+    uint8_t tries_ = 3;
+    Duration kick_time_{};
+    Duration ramp_{};
+    Duration stall_after_{};
+    Duration stall_rest_ = 10_s;
+};
+constexpr FanSpec fan() { return {}; }
+
+/// The memory of one motor.
+class FanState {
+  public:
+    /// One pass. Passes must be less than 24 days apart.
+    /// \param turns  whether pulses have come lately; looked at only with `stall_after`, and an
+    ///     unknown counts as no: a fan that cannot be seen turning is not trusted
+    /// \param reset  yes ends a failure
+    [[gnu::always_inline]] constexpr Driving<Duty>
+    pass(const FanSpec& spec, Instant now, WishOf<Duty> wish, Truth turns, Truth reset) {
+        if (reset == Truth::yes)
+            stalls_ = 0;
+        const bool failed = spec.looks_for_stalls() && stalls_ >= spec.tries();
+        if (failed)
+            return stand(Cause::failed, wish.claim);
+        if (rests_) {
+            if (now - since_ < spec.stall_rest())
+                return stand(Cause::stalled, wish.claim);
+            rests_ = false;
+        }
+        if (wish.value == Duty{})
+            return stand(wish.cause, wish.claim);
+        if (!drives_) {
+            drives_ = true;
+            kicks_ = spec.kick_time() > Duration{};
+            since_ = seen_ = ramped_ = now;
+            value_ = Duty{};
+        }
+        if (spec.looks_for_stalls()) {
+            if (turns == Truth::yes) {
+                seen_ = now;
+                stalls_ = 0;
+            } else if (now - seen_ >= spec.stall_after()) {
+                ++stalls_;
+                rests_ = true;
+                since_ = now;
+                return stand(stalls_ >= spec.tries() ? Cause::failed : Cause::stalled, wish.claim);
+            }
+        }
+        if (kicks_ && now - since_ < spec.kick_time()) {
+            ramped_ = now;
+            value_ = wish.value < spec.kick() ? spec.kick() : wish.value;
+            return {value_, wish.value < spec.kick() ? Cause::kick_start : wish.cause, wish.claim};
+        }
+        kicks_ = false;
+        return follow(spec, now, wish);
+    }
+
+    constexpr Duty value() const { return value_; }
+
+  private:
+    constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
+        drives_ = false;
+        value_ = Duty{};
+        return {value_, cause, claim};
+    }
+    /// As near to the wish as the ramp lets it by now.
+    [[gnu::always_inline]] constexpr Driving<Duty> follow(const FanSpec& spec, Instant now,
+                                                          WishOf<Duty> wish) {
+        if (spec.ramp() == Duration{}) {
+            value_ = wish.value;
+            return {value_, wish.cause, wish.claim};
+        }
+        // 255ths that the time since the last step is good for; what is left over is kept.
+        const auto whole = static_cast<uint32_t>(spec.ramp().thousandths());
+        const auto spent = static_cast<uint32_t>((now - ramped_).thousandths());
+        const uint32_t steps = spent >= whole ? 255 : spent * 255 / whole;
+        const uint8_t have = value_.of_255(), want = wish.value.of_255();
+        const auto gap = static_cast<uint8_t>(have < want ? want - have : have - want);
+        if (gap <= steps) {
+            value_ = wish.value;
+            ramped_ = now;
+            return {value_, wish.cause, wish.claim};
+        }
+        if (steps > 0) {
+            const auto by = static_cast<uint8_t>(steps);
+            value_ = Duty::from_255ths(static_cast<uint8_t>(have < want ? have + by : have - by));
+            ramped_ = ramped_ +
+                      Duration::from_thousandths(static_cast<int32_t>((steps * whole + 254) / 255));
+        }
+        return {value_, Cause::ramp, wish.claim};
+    }
+
+    Instant since_{}; ///< since it is driven, or rests
+    Instant seen_{};  ///< when it was last seen turning
+    Instant ramped_{};
+    Duty value_{};
+    uint8_t stalls_ = 0;
+    bool drives_ = false;
+    bool kicks_ = false;
+    bool rests_ = false;
+};
+
+/// A motor whose part is a constant of the program. RAM: seventeen bytes.
+///
+///     Fan<blower> air;
+///     air.drive(now, truth_of(rpm.value_or(0_rpm) > 0_rpm), Truth::no,
+///     follow(speed.decide(heat)));
+template <const FanSpec& Spec> class Fan {
+    static_assert(Spec.has_safe(),
+                  "say what this motor does when a sensor fails: .safe(100_percent) "
+                  "or .safe(0_percent)");
+    static_assert(Spec.times_can_be_told(),
+                  "a motor's times must lie between 0 and an hour, its ramp up to 25 min");
+    static_assert(Spec.stall_makes_sense(), "a stalled motor needs a rest, and stall_after must be "
+                                            "longer than the kick");
+
+  public:
+    template <class... Claims>
+    [[gnu::always_inline]] constexpr Driving<Duty> drive(Instant now, Truth turns, Truth reset,
+                                                         Claims... claims) {
+        const ClaimOf<Duty> list[] = {claims...};
+        return state_.pass(Spec, now,
+                           settle(
+                               Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; },
+                               sizeof...(claims)),
+                           turns, reset);
+    }
+    /// One that is not looked at for stalls.
+    template <class... Claims>
+    [[gnu::always_inline]] constexpr Driving<Duty> drive(Instant now, ClaimOf<Duty> first,
+                                                         Claims... others) {
+        static_assert(!Spec.looks_for_stalls(), "with stall_after, say whether it turns");
+        return drive(now, Truth::yes, Truth::no, first, others...);
+    }
+    constexpr Duty value() const { return state_.value(); }
+
+  private:
+    FanState state_;
+};
+
+} // namespace zorilla

@@ -1,0 +1,211 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Outputs that can be more than on or off: dimmed LEDs, colours, tones, positions; and sequences
+/// of such values in time.
+#pragma once
+
+#include "zorilla/drive/claim.hpp"
+#include "zorilla/units/duty.hpp"
+#include "zorilla/units/time.hpp"
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// How bright each colour of an RGB LED is.
+struct Colour {
+    Duty red{};
+    Duty green{};
+    Duty blue{};
+
+    friend constexpr bool operator==(const Colour& a, const Colour& b) {
+        return a.red == b.red && a.green == b.green && a.blue == b.blue;
+    }
+    friend constexpr bool operator!=(const Colour& a, const Colour& b) { return !(a == b); }
+};
+/// `colour(100_percent, 40_percent, 0_percent)`: amber.
+constexpr Colour colour(Duty red, Duty green, Duty blue) { return {red, green, blue}; }
+
+/// What a buzzer sounds: a frequency in hertz; 0 is silence.
+struct Tone {
+    uint16_t hertz = 0;
+    friend constexpr bool operator==(Tone a, Tone b) { return a.hertz == b.hertz; }
+    friend constexpr bool operator!=(Tone a, Tone b) { return !(a == b); }
+};
+inline constexpr Tone silence{};
+constexpr Tone tone(uint16_t hertz) { return Tone{hertz}; }
+
+/// The duty that looks as bright as this share of the full brightness, since the eye tells small
+/// differences better in the dark. The lightness of CIE 1976 (ISO/CIE 11664-4), within half a 255th
+/// of its formula. Cost: a division and three products of
+/// 32 bits; nothing where the brightness is a constant.
+constexpr Duty even(Duty brightness) {
+    // L = 100 b / 255; up to 8 it is a line, L / 903.3, above it a cube, ((L + 16) / 116)^3.
+    const uint32_t b = brightness.of_255();
+    if (b <= 20)
+        return Duty::from_255ths(static_cast<uint8_t>((b * 1000 + 4516) / 9033));
+    // (L + 16) / 116 in units of 2^-16; full brightness is cut to just below one.
+    const uint32_t whole = (100 * b + 16 * 255) * 65'536 / (116 * 255);
+    const uint32_t x = whole > 65'535 ? 65'535 : whole;
+    const uint32_t cube = (x * x >> 16) * x >> 16;
+    return Duty::from_255ths(static_cast<uint8_t>((cube * 255 + 32'768) >> 16));
+}
+
+/// What an output does from this pass on, and why.
+template <class V> struct Driving {
+    V value{};
+    Cause cause = Cause::rest;
+    uint8_t claim = 0; ///< which claim asked, from 0; see `WishOf::claim`
+};
+
+/// An output without guards: what it does when a claim is unknown, and when none holds.
+///
+///     constexpr auto status = output<Colour>().safe(colour(100_percent, 0_percent, 0_percent));
+template <class V> class OutputSpec {
+  public:
+    constexpr OutputSpec safe(V value) const {
+        OutputSpec out = *this;
+        out.safe_ = value;
+        out.safe_given_ = true;
+        return out;
+    }
+    constexpr OutputSpec rest(V value) const {
+        OutputSpec out = *this;
+        out.rest_ = value;
+        return out;
+    }
+    constexpr V safe() const { return safe_; }
+    constexpr V rest() const { return rest_; }
+    constexpr bool has_safe() const { return safe_given_; }
+
+  private:
+    V safe_{};
+    V rest_{};
+    bool safe_given_ = false;
+};
+template <class V> constexpr OutputSpec<V> output() { return {}; }
+
+/// Such an output in a device. It remembers its value only: one to three bytes.
+///
+///     Output<status> light;
+///     light.drive(set_when(is_cold, colour(0_percent, 0_percent, 100_percent)));
+template <const auto& Spec> class Output {
+    using V = decltype(Spec.safe());
+    static_assert(Spec.has_safe(), "say what this output does when a sensor fails: .safe(...)");
+
+  public:
+    template <class... Claims> [[gnu::always_inline]] constexpr Driving<V> drive(Claims... claims) {
+        const ClaimOf<V> list[] = {claims...};
+        const auto wish = settle(
+            Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
+        value_ = wish.value;
+        return {wish.value, wish.cause, wish.claim};
+    }
+    constexpr V value() const { return value_; }
+
+  private:
+    V value_ = Spec.rest();
+};
+
+/// One step of a sequence.
+template <class V> struct Step {
+    V value;
+    Duration time;
+};
+template <class V> constexpr Step<V> step(V value, Duration time) { return {value, time}; }
+
+/// Values one after the other, each for a time, over and over.
+///
+///     constexpr auto alarm = sequence(step(Duty(100_percent), 100_ms), step(Duty(), 400_ms));
+///     constexpr auto call = sequence(step(tone(880), 200_ms), step(silence, 100_ms),
+///                                    step(tone(660), 200_ms), step(silence, 2_s));
+///
+/// Each step: 1 ms to 12 days, all together too.
+template <class V, uint8_t N> struct SequenceSpec {
+    Step<V> steps[N];
+
+    static constexpr uint8_t count = N;
+    constexpr Duration total() const {
+        Duration out{};
+        for (const Step<V>& one : steps)
+            out = out + one.time;
+        return out;
+    }
+    constexpr bool times_can_be_told() const {
+        for (const Step<V>& one : steps)
+            if (one.time <= Duration{})
+                return false;
+        return total() <= 24_h * 12;
+    }
+};
+template <class V, class... Steps>
+constexpr SequenceSpec<V, 1 + sizeof...(Steps)> sequence(Step<V> first, Steps... others) {
+    static_assert(sizeof...(others) < 32, "a sequence has 1 to 32 steps");
+    return {{first, others...}};
+}
+
+/// The memory of one sequence.
+class SequenceState {
+  public:
+    /// One pass: the number of the step. A sequence begins with its first step each time its
+    /// condition becomes yes, and keeps in step however late a pass comes.
+    /// \param time_at  gives the time of a step  \param total  of all steps
+    template <class TimeAt>
+    [[gnu::always_inline]] constexpr uint8_t pass(Instant now, Truth when, uint8_t count,
+                                                  TimeAt time_at, Duration total) {
+        if (when != Truth::yes) {
+            runs_ = false;
+            return 0;
+        }
+        if (!runs_) {
+            runs_ = true;
+            begun_ = now;
+            step_ = 0;
+        }
+        // Whole rounds that were missed.
+        if (now - begun_ >= total)
+            begun_ = begun_ + Duration::from_thousandths((now - begun_).thousandths() /
+                                                         total.thousandths() * total.thousandths());
+        while (now - begun_ >= time_at(step_)) {
+            begun_ = begun_ + time_at(step_);
+            step_ = step_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(step_ + 1);
+        }
+        return step_;
+    }
+
+  private:
+    Instant begun_{};
+    uint8_t step_ = 0;
+    bool runs_ = false;
+};
+
+/// A sequence whose steps are constants of the program. RAM: six bytes.
+///
+///     Sequence<alarm> flash;
+///     lamp.drive(flash.claim(now, is_hot), set_when(is_on, Duty(60_percent)));
+template <const auto& Spec> class Sequence {
+    static_assert(Spec.times_can_be_told(),
+                  "each step of a sequence takes from 1 ms, all together at most 12 days");
+    using V = decltype(Spec.steps[0].value);
+
+  public:
+    /// A claim for the value that is due now, while `when` is yes.
+    [[gnu::always_inline]] constexpr ClaimOf<V> claim(Instant now, Truth when) {
+        const uint8_t due = state_.pass(
+            now, when, Spec.count, [](uint8_t i) { return at(i).time; }, Spec.total());
+        return {when, at(due).value};
+    }
+
+  private:
+    // Chosen among constants, since a small chip would keep a table in its RAM.
+    template <uint8_t I = 0> static constexpr Step<V> at(uint8_t i) {
+        if constexpr (I + 1 == Spec.count)
+            return Spec.steps[I];
+        else
+            return i == I ? Spec.steps[I] : at<I + 1>(i);
+    }
+
+    SequenceState state_;
+};
+
+} // namespace zorilla
