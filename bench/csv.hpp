@@ -3,6 +3,7 @@
 /// CSV files (RFC 4180), record by record in bounded memory.
 #pragma once
 
+#include <cstddef>
 #include <cstdint>
 #include <cstdio>
 #include <string>
@@ -92,6 +93,7 @@ double milliseconds_in(std::string_view unit);
 /// Reads a short number without an exponent that ends its field, as nearly all do; `at` is then
 /// behind it. False, and `at` as it was, for any other text.
 inline bool quick_number(const char*& at, const char* end, double& value) {
+    constexpr std::ptrdiff_t most_digits = 11; // a longer number is no plain one
     static constexpr double tenths[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
     const char* here = at;
     const bool minus = here < end && *here == '-';
@@ -99,12 +101,14 @@ inline bool quick_number(const char*& at, const char* end, double& value) {
         ++here;
     const char* const first = here;
     int64_t digits = 0;
-    while (here < end && *here >= '0' && *here <= '9')
+    while (here < end && *here >= '0' && *here <= '9' && here - first < most_digits)
         digits = digits * 10 + (*here++ - '0');
-    if (here == first || here - first > 11)
+    if (here == first)
         return false;
     value = static_cast<double>(digits);
     if (here < end && *here == '.') {
+        if (digits > 8'000'000'000) // with six decimals more than a double holds exactly
+            return false;
         const char* const point = ++here;
         int64_t rest = 0;
         while (here < end && *here >= '0' && *here <= '9' && here - point < 6)

@@ -79,7 +79,7 @@ part = "relay"
 pin = "PB0"
 active = "high"
 safe = "off"
-warn = "2 s"
+warn = "1 s"
 never_with = "second_fan"
 claims = [ { when = "hatch in opening", then = "on" }, { when = "shake", then = "on" } ]
 
@@ -119,7 +119,7 @@ constexpr auto hatch =
             transition(Hatch::open, Hatch::shut).when(Cue::cool).after(10_s),
             transition_from_any(Hatch::jammed).when(Cue::locked),
             transition(Hatch::jammed, Hatch::shut).when(Cue::button));
-constexpr auto motor_wiring = relay(active_high).safe(off).warn(2_s);
+constexpr auto motor_wiring = relay(active_high).safe(off).warn(1_s);
 constexpr auto siren_wiring = relay(active_high).safe(off);
 constexpr auto fan_wiring = relay(active_high).safe(on);
 
@@ -269,7 +269,7 @@ TEST(Decisions, mistakes_are_told_with_what_to_write_instead) {
         {with("never_with = \"second_fan\"", "never_with = \"secnd_fan\""),
          "did you mean \"second_fan\"?"},
         {with("warns(motor)", "warns(moto)"), "did you mean \"motor\"?"},
-        {with("warn = \"2 s\"", "warn = \"-2 s\""), "times must lie between"},
+        {with("warn = \"1 s\"", "warn = \"-2 s\""), "times must lie between"},
         {with("[machine.hatch]", "[machines.hatch]"), "did you mean [machine]?"},
     };
     for (const Case& c : cases) {
