@@ -110,6 +110,7 @@ std::string Explainer::about(size_t index, bool by_name) const {
                                ? std::string()
                                : fmt::format(", not in {}", machine.states[fact.number]));
     }
+    case rig::Fact::Kind::is_on: return fmt::format("{} is {}", fact.name, to_text(truth));
     case rig::Fact::Kind::warns:
         return fmt::format("{} {}", rig.drives[fact.of].name,
                            truth == Truth::yes ? "warns" : "does not warn");

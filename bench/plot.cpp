@@ -48,14 +48,17 @@ class TemporaryScript {
     std::string path_;
 };
 
-std::string output_of_gnuplot(const std::string& script) {
+} // namespace
+
+std::string output_of(const std::string& program, const std::string& script,
+                      const std::string& name, const std::string& package) {
     const TemporaryScript file(script);
     std::string shell_path;
     for (const char c : file.path())
         shell_path += c == '\'' ? std::string("'\\''") : std::string(1, c);
-    std::FILE* pipe = popen(fmt::format("gnuplot '{}'", shell_path).c_str(), "r");
+    std::FILE* pipe = popen(fmt::format("{} '{}'", program, shell_path).c_str(), "r");
     if (pipe == nullptr)
-        throw InputError("gnuplot could not be started");
+        throw InputError(fmt::format("{} could not be started", name));
     std::string image;
     char chunk[1 << 16];
     size_t got = 0;
@@ -63,14 +66,14 @@ std::string output_of_gnuplot(const std::string& script) {
         image.append(chunk, got);
     const int status = pclose(pipe);
     if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-        throw InputError("figures are drawn by gnuplot, which is not installed; install the "
-                         "package gnuplot-nox");
+        throw InputError(fmt::format("figures are drawn by {}, which is not installed; install the "
+                                     "package {}",
+                                     name, package));
     if (status != 0 || image.empty())
-        throw InputError("gnuplot could not draw the figure; its own message is above");
+        throw InputError(
+            fmt::format("{} could not draw the figure; its own message is above", name));
     return image;
 }
-
-} // namespace
 
 std::string terminal_of(const std::string& path) {
     if (ends_with(path, ".png"))
@@ -119,7 +122,7 @@ double step_of(double span, int parts) {
 
 void draw(const std::string& path, const std::string& script) {
     rig::OutputFile file(path);
-    file.write(output_of_gnuplot(script));
+    file.write(output_of("gnuplot", script, "gnuplot", "gnuplot-nox"));
     file.commit();
 }
 

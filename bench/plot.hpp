@@ -42,4 +42,10 @@ double step_of(double span, int parts);
 ///     gnuplot is not there, or the file cannot be written
 void draw(const std::string& path, const std::string& script);
 
+/// What a drawing program makes of a script. \param program  with its options; the script's file
+/// comes last  \param name, package  for a message \throws rig::InputError  if it is not there, or
+/// fails
+std::string output_of(const std::string& program, const std::string& script,
+                      const std::string& name, const std::string& package);
+
 } // namespace zorilla::bench::plot

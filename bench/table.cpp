@@ -32,7 +32,8 @@ TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(p
         if (source.kind != rig::Kind::truth)
             fmt::format_to(out, ",{0} ({1}),{0} health", source.name, rig::unit_of(source.kind));
     for (const rig::Fact& fact : rig.facts)
-        fmt::format_to(out, ",{}", fact.name);
+        if (fact.kind != rig::Fact::Kind::is_on)
+            fmt::format_to(out, ",{}", fact.name);
     for (const rig::RigMachine& machine : rig.machines)
         fmt::format_to(out, ",{}", machine.name);
     for (const auto& drive : rig.drives)
@@ -58,8 +59,9 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
         }
         fmt::format_to(out, ",{}", rig::to_text(reading.health()));
     }
-    for (const Truth truth : running.truths())
-        fmt::format_to(out, ",{}", rig::to_text(truth));
+    for (size_t i = 0; i < running.truths().size(); ++i)
+        if (running.rig().facts[i].kind != rig::Fact::Kind::is_on)
+            fmt::format_to(out, ",{}", rig::to_text(running.truths()[i]));
     for (size_t i = 0; i < running.rig().machines.size(); ++i)
         fmt::format_to(out, ",{}", running.rig().machines[i].states[running.state(i)]);
     for (const Switching& switching : running.switchings())

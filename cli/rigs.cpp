@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // check, run and demo: what is done with a rig.
+#include "bench/diagram.hpp"
 #include "bench/figure.hpp"
 #include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
@@ -7,6 +8,7 @@
 #include "cli/command.hpp"
 #include "demo_rig.hpp"
 #include "rig/files.hpp"
+#include "rig/never.hpp"
 #include "rig/text.hpp"
 
 #include <fmt/format.h>
@@ -80,6 +82,39 @@ Status run(const RunOptions& options, Page& page) {
     return complaints.any() ? found_wanting : done;
 }
 
+/// What was found out about what must never be. False if one may come true.
+bool print_nevers(Page& page, const rig::Rig& rig) {
+    const rig::NeverReport report = rig::explore_nevers(rig);
+    page.line();
+    page.line(page.bold("Never"));
+    bool kept = true;
+    for (size_t i = 0; i < rig.nevers.size(); ++i) {
+        const rig::NeverResult& result = report.results[i];
+        const std::string& text = rig.nevers[i].text;
+        switch (result.verdict) {
+        case rig::NeverResult::Verdict::proved:
+            page.line(fmt::format("  {}: proved, it cannot happen", text));
+            continue;
+        case rig::NeverResult::Verdict::too_large:
+            page.line(page.warning(fmt::format(
+                "  {}: not found, but the rig is too large to look at all of it", text)));
+            break;
+        case rig::NeverResult::Verdict::broken:
+            page.line(page.warning(fmt::format("  {}: it can happen, in {} {}:", text,
+                                               result.steps.size(),
+                                               result.steps.size() == 1 ? "step" : "steps")));
+            for (size_t step = 0; step < result.steps.size(); ++step)
+                page.line(fmt::format("    {}. {}", step + 1, result.steps[step]));
+            break;
+        }
+        kept = false;
+    }
+    page.line(fmt::format("  looked at {} states, and {} ways on from them",
+                          rig::count_to_text(report.states),
+                          rig::count_to_text(report.combinations)));
+    return kept;
+}
+
 Status check(const std::string& path, Page& page) {
     const rig::RigFile file = rig::load_rig(path);
     if (!file.mistakes.empty()) {
@@ -88,8 +123,53 @@ Status check(const std::string& path, Page& page) {
     }
     page.line(page.bold(fmt::format("{}: {}, no mistakes", path, file.rig.name)));
     print_rig(page, file.rig);
+    const bool kept = file.rig.nevers.empty() || print_nevers(page, file.rig);
     page.finish();
-    return done;
+    return kept ? done : found_wanting;
+}
+
+struct DrawOptions {
+    std::string rig;
+    std::string machine;
+    std::string out;
+};
+
+Status draw(const DrawOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    std::vector<std::string> names;
+    const rig::RigMachine* machine = nullptr;
+    for (const rig::RigMachine& one : rig.machines) {
+        names.push_back(one.name);
+        if (options.machine.empty() ? rig.machines.size() == 1 : one.name == options.machine)
+            machine = &one;
+    }
+    if (names.empty())
+        throw rig::InputError(fmt::format("{}: has no machine to draw; see [machine.NAME] in "
+                                          "docs/rig-file.md",
+                                          options.rig));
+    if (machine == nullptr && options.machine.empty())
+        throw rig::InputError(fmt::format("{}: has {} machines; choose one with --machine {}",
+                                          options.rig, names.size(), names.front()));
+    if (machine == nullptr)
+        throw rig::InputError(fmt::format("{}: there is no [machine.{}]{}", options.rig,
+                                          options.machine,
+                                          rig::suggestion(options.machine, names)));
+    const std::string ending = std::filesystem::path(options.out).extension().string();
+    std::vector<std::string> left_out;
+    if (options.out.empty())
+        page.line(bench::dot_of(rig, *machine));
+    else if (ending == ".scxml")
+        write_file(options.out, bench::scxml_of(*machine, left_out));
+    else if (ending == ".dot" || ending == ".svg" || ending == ".png")
+        bench::draw_machine(options.out, rig, *machine);
+    else
+        throw rig::InputError(fmt::format("{}: a diagram's name must end in .svg, .png, .dot or "
+                                          ".scxml",
+                                          options.out));
+    for (const std::string& sentence : left_out)
+        message(sentence);
+    page.finish();
+    return left_out.empty() ? done : found_wanting;
 }
 
 Status demo(const std::string& directory, Page& page) {
@@ -161,6 +241,22 @@ void add_run(CLI::App& app, Chosen& chosen) {
         ->type_name("FILE.png|.svg");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
+}
+
+void add_draw(CLI::App& app, Chosen& chosen) {
+    auto options = std::make_shared<DrawOptions>();
+    CLI::App* command =
+        app.add_subcommand("draw", "Draw a state machine of a rig, or write it as SCXML.\n"
+                                   "Example: zorilla draw feeder.toml --out hatch.svg");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command->add_option("--machine", options->machine, "Which machine, where there are several.")
+        ->type_name("NAME");
+    command
+        ->add_option("--out", options->out,
+                     "Where to; without it, the text for Graphviz is printed.")
+        ->type_name("FILE.svg|.png|.dot|.scxml");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return draw(*options, page); }; });
 }
 
 void add_demo(CLI::App& app, Chosen& chosen) {

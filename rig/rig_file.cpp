@@ -64,6 +64,7 @@ class RigReader {
         });
         each_part(top, "drive",
                   [&](const toml::key& key, TableReader& table) { drive(key, table); });
+        nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
         return {std::move(rig_), findings_.sorted()};
@@ -98,7 +99,31 @@ class RigReader {
             return;
         TableReader keys(*table, "[rig]", findings_);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
+        keys.find("never"); // read once every name is known
         keys.finish();
+    }
+
+    /// What must never be, over outputs too.
+    void nevers(const toml::table& top) {
+        const toml::node* node =
+            top["rig"].is_table() ? top["rig"].as_table()->get("never") : nullptr;
+        if (node == nullptr)
+            return;
+        TableReader keys(*top["rig"].as_table(), "[rig]", findings_);
+        const auto* list = keys.list("never", 1, 64, "[\"heat_lamp and ventilator\"]");
+        if (list == nullptr)
+            return;
+        outputs_may_be_named_ = true;
+        for (const toml::node& one : *list) {
+            const auto* text = one.as_string();
+            if (text == nullptr) {
+                findings_.add(one, "what must never be is a condition, such as \"heat_lamp and "
+                                   "ventilator\"");
+                continue;
+            }
+            rig_.nevers.push_back(condition_of(one, text->get()));
+        }
+        outputs_may_be_named_ = false;
     }
 
     void board_table(const toml::table& top) {
@@ -273,6 +298,16 @@ class RigReader {
                 return i;
             names.push_back(fact.name);
         }
+        for (size_t i = 0; i < rig_.drives.size(); ++i)
+            if (rig_.drives[i].name == text.name) {
+                if (outputs_may_be_named_)
+                    return fact_number({Fact::Kind::is_on, i, 0, std::string(text.name)});
+                return fail_fact(
+                    problem,
+                    "{0} is an output; only \"never\" of [rig] may look at those. Name "
+                    "what switches it",
+                    text.name);
+            }
         for (const Decide& decide : rig_.decides)
             if (decide.name == text.name)
                 return fail_fact(problem,
@@ -387,15 +422,17 @@ class RigReader {
         if (node == nullptr)
             return out;
         const auto text = keys.text(key, "cold and not airing");
-        if (!text)
-            return out;
-        out.text = *text;
+        return text ? condition_of(*node, *text) : out;
+    }
+    WrittenCondition condition_of(const toml::node& node, const std::string& text) {
+        WrittenCondition out;
+        out.text = text;
         ConditionText read =
-            parse_condition(*text, [this](const FactText& fact, std::string& problem) {
+            parse_condition(text, [this](const FactText& fact, std::string& problem) {
                 return find_fact(fact, problem);
             });
         if (!read.problem.empty()) {
-            auto at = node->source().begin;
+            auto at = node.source().begin;
             at.column += static_cast<toml::source_index>(1 + read.offset);
             findings_.add(at, std::move(read.problem));
         }
@@ -919,6 +956,7 @@ class RigReader {
 
     Findings findings_;
     Rig rig_;
+    bool outputs_may_be_named_ = false;
     std::vector<const toml::key*> drive_keys_; ///< the outputs, in their order
     std::vector<Waiting> waiting_;             ///< machines whose events are not yet read
     std::vector<bool> sound_;                  ///< for each source, whether its numbers can be used

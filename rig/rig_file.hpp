@@ -111,6 +111,7 @@ struct Fact {
         enters,   ///< whether it has come into it in this pass
         leaves,
         warns, ///< whether an output is about to switch on, and warns
+        is_on, ///< whether an output is on; in what must never be
     };
     Kind kind = Kind::decision;
     size_t of = 0;
@@ -191,6 +192,7 @@ struct Rig {
     std::vector<RigMachine> machines;
     std::vector<Fact> facts; ///< in the order in which they were first named
     std::vector<Drive> drives;
+    std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
 
     /// The sensor that a source belongs to; `nullptr` for a derived one.
     const Sense* sense_of(size_t source) const;

@@ -29,6 +29,8 @@ RunningRig::RunningRig(const Rig& rig)
         case Fact::Kind::in_state:
         case Fact::Kind::enters:
         case Fact::Kind::leaves: of_machines[fact.of].push_back(i); break;
+        case Fact::Kind::is_on: // looked at by nobody who runs
+            break;
         case Fact::Kind::warns:
             of_drives[fact.of].push_back(i);
             truths_[i] = Truth::no;

@@ -321,4 +321,45 @@ TEST(Decisions, the_tool_tells_what_they_are_and_why_they_changed) {
     EXPECT_TRUE(has(table, ",jammed,"));
 }
 
+TEST(Draw, a_machine_becomes_a_picture_a_text_and_scxml) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("feeder.toml", feeder);
+    const desk::Outcome dot = desk::zorilla("draw '" + rig + "'");
+    EXPECT_EQ(dot.status, 0) << dot.err;
+    for (const char* part :
+         {"digraph hatch {", "power_up -> shut", "shut -> opening [label=\"button\"]",
+          "opening -> open [label=\"after 4 s\"]",
+          "open -> shut [label=\"fans < 1,\\nafter 10 s\"]", "-> jammed [label=\"locked(shake)\"",
+          "opening [label=\"opening\\nmotor on\""})
+        EXPECT_TRUE(has(dot.out, part)) << part << "\n" << dot.out;
+    for (const char* name : {"h.svg", "h.png", "h.dot"}) {
+        const desk::Outcome out =
+            desk::zorilla(fmt::format("draw '{}' --machine hatch --out '{}'", rig, folder / name));
+        EXPECT_EQ(out.status, 0) << out.err;
+        EXPECT_GT(std::filesystem::file_size(folder / name), 500u) << name;
+    }
+    EXPECT_TRUE(has(desk::read_all(folder / "h.svg"), "after 4 s"));
+    const desk::Outcome xml =
+        desk::zorilla(fmt::format("draw '{}' --out '{}'", rig, folder / "h.scxml"));
+    // What does not map is named.
+    EXPECT_EQ(xml.status, 1);
+    EXPECT_TRUE(has(xml.err, "from open to shut: the event \"fans < 1\" counts only after 10 s"))
+        << xml.err;
+    const std::string text = desk::read_all(folder / "h.scxml");
+    for (const char* part :
+         {"initial=\"shut\"", "<!-- event fans_1: fans &lt; 1 -->",
+          "<send id=\"after.opening.1\" event=\"after.opening.1\" delay=\"4000ms\"/>",
+          "<cancel sendid=\"after.opening.1\"/>",
+          "<transition event=\"after.opening.1\" target=\"open\"/>",
+          "<transition event=\"button\" target=\"opening\"/>",
+          "<transition event=\"locked_shake\" target=\"jammed\"/>"})
+        EXPECT_TRUE(has(text, part)) << part << "\n" << text;
+
+    EXPECT_TRUE(
+        has(desk::zorilla("draw '" + rig + "' --machine hutch").err, "did you mean \"hatch\"?"));
+    EXPECT_TRUE(has(desk::zorilla("draw '" + rig + "' --out x.jpg").err, "must end in .svg"));
+    EXPECT_TRUE(has(desk::zorilla("draw " ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml").err,
+                    "has no machine to draw"));
+}
+
 } // namespace
