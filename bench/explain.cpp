@@ -110,6 +110,9 @@ std::string Explainer::about(size_t index, bool by_name) const {
                                ? std::string()
                                : fmt::format(", not in {}", machine.states[fact.number]));
     }
+    case rig::Fact::Kind::rises:
+        return fmt::format("{} has {}become yes", rig.facts[fact.of].name,
+                           truth == Truth::yes ? "just " : "not just ");
     case rig::Fact::Kind::is_on: return fmt::format("{} is {}", fact.name, to_text(truth));
     case rig::Fact::Kind::warns:
         return fmt::format("{} {}", rig.drives[fact.of].name,

@@ -7,6 +7,7 @@
 
 #include <algorithm>
 #include <array>
+#include <iterator>
 
 namespace zorilla::rig {
 
@@ -95,8 +96,9 @@ class ConditionParser {
         fact.name = word_;
         advance();
         bool negated = false;
-        if ((fact.name == "lost" || fact.name == "locked" || fact.name == "warns") &&
-            word_ == "(") {
+        constexpr std::string_view with_name[] = {"lost", "rises", "locked", "warns"};
+        if (word_ == "(" && std::find(std::begin(with_name), std::end(with_name), fact.name) !=
+                                std::end(with_name)) {
             fact.verb = fact.name;
             advance();
             fact.name = word_;

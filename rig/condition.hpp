@@ -49,8 +49,9 @@ struct ConditionText {
 
 /// What one part of a condition says, in words.
 struct FactText {
-    std::string_view name;   ///< of a sensor, a decision or a machine
-    std::string_view verb;   ///< "", "lost", "locked", "warns", ">=", "in", "enters" or "leaves"
+    std::string_view name; ///< of a sensor, a decision or a machine
+    std::string_view
+        verb; ///< "", "lost", "rises", "locked", "warns", ">=", "in", "enters" or "leaves"
     std::string_view object; ///< the state, or the number of the stage
 };
 

@@ -98,7 +98,7 @@ class Explorer {
             readings_[says.source] = says.readings[rest % says.readings.size()];
             rest /= says.readings.size();
         }
-        look_at_inputs(before);
+        look_at_inputs(after);
         for (size_t i = 0; i < rig_.decides.size(); ++i)
             decide(i, after, choices);
         for (size_t i = 0; i < rig_.machines.size(); ++i)
@@ -132,9 +132,25 @@ class Explorer {
     }
 
   private:
-    // Memory: two bytes for each decision, machine and output.
-    size_t memory_size() const {
-        return 2 * (rig_.decides.size() + rig_.machines.size() + rig_.drives.size());
+    // Memory: two bytes for each decision, machine and output; one for each fact that may rise.
+    size_t memory_size() const { return rise_at(rig_.facts.size()); }
+    size_t rise_at(size_t fact) const {
+        return 2 * (rig_.decides.size() + rig_.machines.size() + rig_.drives.size()) +
+               static_cast<size_t>(std::count_if(
+                   rig_.facts.begin(), rig_.facts.begin() + static_cast<ptrdiff_t>(fact),
+                   [](const Fact& f) { return f.kind == Fact::Kind::rises; }));
+    }
+    /// What rises with a fact that has just been set.
+    void set(size_t fact, Truth truth, Memory& memory) {
+        facts_[fact] = truth;
+        for (size_t i = 0; i < rig_.facts.size(); ++i) {
+            if (rig_.facts[i].kind != Fact::Kind::rises || rig_.facts[i].of != fact)
+                continue;
+            char& was = memory[rise_at(i)];
+            facts_[i] = truth == Truth::unknown ? truth : truth_of(truth == Truth::yes && was == 0);
+            if (truth != Truth::unknown)
+                was = truth == Truth::yes ? 1 : 0;
+        }
     }
     size_t machine_at(size_t i) const { return 2 * (rig_.decides.size() + i); }
     size_t drive_at(size_t i) const { return 2 * (rig_.decides.size() + rig_.machines.size() + i); }
@@ -174,8 +190,11 @@ class Explorer {
             ordered.emplace_back(moved,
                                  AnyReading::of_bounded(AnyQuantity::from_thousandths(value)));
         }
-        std::stable_sort(ordered.begin(), ordered.end(),
-                         [](const auto& a, const auto& b) { return a.first < b.first; });
+        // The values were in order already; the calmest come first.
+        std::sort(ordered.begin(), ordered.end(), [](const auto& a, const auto& b) {
+            const auto value = [](const auto& x) { return x.second.value_or({}).thousandths(); };
+            return a.first != b.first ? a.first < b.first : value(a) < value(b);
+        });
         for (const auto& [moved, reading] : ordered)
             says.readings.push_back(reading);
         says.readings.emplace_back();
@@ -203,14 +222,16 @@ class Explorer {
         return out;
     }
 
-    void look_at_inputs(const Memory& before) {
+    void look_at_inputs(Memory& before) {
         for (size_t i = 0; i < rig_.facts.size(); ++i) {
             const Fact& fact = rig_.facts[i];
             switch (fact.kind) {
             case Fact::Kind::switched:
-                facts_[i] = readings_[fact.of].ok()
-                                ? truth_of(readings_[fact.of].value_or({}).thousandths() != 0)
-                                : Truth::unknown;
+                set(i,
+                    readings_[fact.of].ok()
+                        ? truth_of(readings_[fact.of].value_or({}).thousandths() != 0)
+                        : Truth::unknown,
+                    before);
                 break;
             case Fact::Kind::lost: facts_[i] = truth_of(!readings_[fact.of].ok()); break;
             case Fact::Kind::in_state:
@@ -219,6 +240,7 @@ class Explorer {
             case Fact::Kind::warns: facts_[i] = truth_of(before[drive_at(fact.of) + 1] != 0); break;
             case Fact::Kind::is_on: facts_[i] = truth_of(before[drive_at(fact.of)] != 0); break;
             case Fact::Kind::decision:
+            case Fact::Kind::rises:
             case Fact::Kind::at_least:
             case Fact::Kind::locked: break;
             }
@@ -261,7 +283,7 @@ class Explorer {
             break;
         case Decide::Part::ladder: return ladder(index, holds, reading);
         case Decide::Part::condition: truth = evaluate(decide.when); break;
-        case Decide::Part::attempts: return attempts(index, holds, choices);
+        case Decide::Part::attempts: return attempts(index, memory, choices);
         }
         // The lowest bit: what lasting has settled on; the next: enough were counted; the third:
         // whether the truth that is counted was yes.
@@ -288,7 +310,7 @@ class Explorer {
                 more = static_cast<char>(yes ? more | 4 : more & ~4);
             truth = truth_of((more & 2) != 0);
         }
-        facts_[decide.fact] = truth;
+        set(decide.fact, truth, memory);
     }
     template <class Spec>
     static Truth settle_bit(char& holds, const Spec& spec, AnyQuantity value) {
@@ -297,7 +319,6 @@ class Explorer {
     }
     void ladder(size_t index, char& stage, AnyReading reading) {
         const Decide& decide = rig_.decides[index];
-        LadderState state;
         Reading<Stage> result = Reading<Stage>::without_value(reading.health());
         if (reading.ok()) {
             // From the stage that is remembered: as the core does it.
@@ -313,7 +334,8 @@ class Explorer {
         update(Fact::Kind::at_least, index,
                [result](const Fact& fact) { return at_least(result, fact.number); });
     }
-    void attempts(size_t index, char& doing_now, Choices& choices) {
+    void attempts(size_t index, Memory& memory, Choices& choices) {
+        char& doing_now = memory[2 * index];
         const Decide& decide = rig_.decides[index];
         auto doing = static_cast<Attempting>(doing_now);
         const Truth cause = evaluate(decide.when);
@@ -351,7 +373,7 @@ class Explorer {
         case Attempting::locked: break;
         }
         doing_now = static_cast<char>(doing);
-        facts_[decide.fact] = acts(doing, cause == Truth::unknown);
+        set(decide.fact, acts(doing, cause == Truth::unknown), memory);
         update(Fact::Kind::locked, index,
                [doing](const Fact&) { return truth_of(doing == Attempting::locked); });
     }

@@ -281,6 +281,12 @@ class RigReader {
     std::optional<size_t> find_fact(const FactText& text, std::string& problem) {
         if (text.verb == "warns")
             return find_warning(text, problem);
+        if (text.verb == "rises") {
+            const auto plain = find_plain({text.name, "", ""}, problem);
+            return plain ? std::optional(fact_number(
+                               {Fact::Kind::rises, *plain, 0, fmt::format("rises({})", text.name)}))
+                         : std::nullopt;
+        }
         if (text.verb.empty() || text.verb == "lost")
             return text.verb.empty() ? find_plain(text, problem) : find_lost(text, problem);
         return text.verb == ">=" || text.verb == "locked" ? find_of_decide(text, problem)
@@ -300,7 +306,7 @@ class RigReader {
         }
         for (size_t i = 0; i < rig_.drives.size(); ++i)
             if (rig_.drives[i].name == text.name) {
-                if (outputs_may_be_named_)
+                if (outputs_may_be_named_ && text.verb.empty())
                     return fact_number({Fact::Kind::is_on, i, 0, std::string(text.name)});
                 return fail_fact(
                     problem,

@@ -105,6 +105,7 @@ struct Fact {
         switched, ///< a sensor that is yes or no: `of` is its source
         decision, ///< `of` is the decision
         lost,     ///< whether a source is not healthy
+        rises,    ///< whether another fact has become yes in this pass: `of` is its number
         at_least, ///< whether a ladder is at stage `number` or a higher one
         locked,   ///< whether a timed action has given up
         in_state, ///< whether a machine is in state `number`

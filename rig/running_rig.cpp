@@ -23,6 +23,7 @@ RunningRig::RunningRig(const Rig& rig)
         switch (fact.kind) {
         case Fact::Kind::switched:
         case Fact::Kind::lost: given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost}); break;
+        case Fact::Kind::rises: // once it is known who makes the other fact
         case Fact::Kind::decision: break;
         case Fact::Kind::at_least:
         case Fact::Kind::locked: of_decides[fact.of].push_back(i); break;
@@ -46,6 +47,16 @@ RunningRig::RunningRig(const Rig& rig)
     }
     for (Decide& decide : decides_)
         decide.facts = std::move(of_decides[decide.index]);
+    for (size_t i = 0; i < rig.facts.size(); ++i) {
+        if (rig.facts[i].kind != Fact::Kind::rises)
+            continue;
+        std::vector<Rise>* where = &rises_;
+        for (Decide& decide : decides_)
+            if (decide.decide->part != rig::Decide::Part::ladder &&
+                decide.decide->fact == rig.facts[i].of)
+                where = &decide.rises;
+        where->push_back({i, rig.facts[i].of});
+    }
     for (size_t i = 0; i < rig.machines.size(); ++i) {
         machines_.push_back(
             {&rig.machines[i], MachineState(rig.machines[i].start), std::move(of_machines[i])});

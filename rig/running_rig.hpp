@@ -38,8 +38,13 @@ class RunningRig {
         for (Threshold& threshold : thresholds_)
             changed |= put(threshold.fact,
                            threshold.state.decide(threshold.spec, readings_[threshold.of]));
-        for (Decide& decide : decides_)
+        for (Rise& rise : rises_)
+            changed |= put(rise.fact, rise.edge.pass(truths_[rise.of]));
+        for (Decide& decide : decides_) {
             changed |= run(decide, now);
+            for (Rise& rise : decide.rises)
+                changed |= put(rise.fact, rise.edge.pass(truths_[rise.of]));
+        }
         for (Machine& machine : machines_)
             changed |= run(machine, now);
         Switching* switching = switchings_.data();
@@ -94,6 +99,12 @@ class RunningRig {
         size_t source;
         bool of_lost;
     };
+    /// The moment in which another truth becomes yes.
+    struct Rise {
+        size_t fact;
+        size_t of;
+        Edge edge{};
+    };
     /// Most decisions are plain thresholds, one after the other; where they have no other part to
     /// wait for, they are run first.
     struct Threshold {
@@ -112,6 +123,7 @@ class RunningRig {
         CounterState counter{};
         AttemptsState attempts{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
+        std::vector<Rise> rises{};   ///< of its own truth
     };
     struct Machine {
         const RigMachine* machine;
@@ -143,6 +155,7 @@ class RunningRig {
     std::vector<Sense> derived_;
     std::vector<Given> given_;
     std::vector<Threshold> thresholds_;
+    std::vector<Rise> rises_; ///< of sensors and plain thresholds
     std::vector<Decide> decides_;
     std::vector<Machine> machines_;
     std::vector<uint8_t> stages_;

@@ -71,7 +71,7 @@ moves = [
   { from = "opening", to = "open", after = "4 s" },
   { from = "open", to = "shut", when = "fans < 1", after = "10 s" },
   { from = "any", to = "jammed", when = "locked(shake)" },
-  { from = "jammed", to = "shut", when = "button" },
+  { from = "jammed", to = "shut", when = "rises(button)" },
 ]
 
 [drive.motor]
@@ -112,13 +112,13 @@ constexpr auto for_a_while = lasting(10_s, 3_s);
 constexpr auto fan_stages = rising(28_degC, 34_degC).release(26_degC);
 constexpr auto unjam = act_for(2_s).rest_for(5_s).tries(3);
 enum class Hatch : uint8_t { shut, opening, open, jammed };
-enum class Cue : uint8_t { button, cool, locked };
+enum class Cue : uint8_t { button, cool, locked, pressed };
 constexpr auto hatch =
     machine(Hatch::shut, transition(Hatch::shut, Hatch::opening).when(Cue::button),
             transition(Hatch::opening, Hatch::open).after(4_s),
             transition(Hatch::open, Hatch::shut).when(Cue::cool).after(10_s),
             transition_from_any(Hatch::jammed).when(Cue::locked),
-            transition(Hatch::jammed, Hatch::shut).when(Cue::button));
+            transition(Hatch::jammed, Hatch::shut).when(Cue::pressed));
 constexpr auto motor_wiring = relay(active_high).safe(off).warn(1_s);
 constexpr auto siren_wiring = relay(active_high).safe(off);
 constexpr auto fan_wiring = relay(active_high).safe(on);
@@ -131,6 +131,7 @@ struct Feeder {
     Attempts<unjam> shake;
     Counter<3> slams;
     Machine<hatch> door;
+    Edge press;
     Relay<motor_wiring> motor;
     Relay<siren_wiring> siren;
     Relay<fan_wiring> second_fan;
@@ -143,7 +144,7 @@ struct Feeder {
         const Truth is_lost = truth_of(!air.ok());
         const Truth is_odd = !is_fine && !is_lost;
         const Truth slammed = slams.pass(button, door.in(Hatch::jammed));
-        door.pass(now, button, !at_least(stage, 1), shake.is_locked());
+        door.pass(now, button, !at_least(stage, 1), shake.is_locked(), press.pass(button));
         motor.drive_unless(truth_of(second_fan.value() == on), now,
                            on_when(door.in(Hatch::opening)), on_when(shake.acts()));
         siren.drive(now, on_when(motor.is_warning()));
@@ -245,13 +246,14 @@ TEST(Decisions, mistakes_are_told_with_what_to_write_instead) {
         {with("not fine and not lost(room)", "hutch in open"), "did you mean \"hatch\"?"},
         {with("not fine and not lost(room)", "fine and"), "is missing here"},
         {with("not fine and not lost(room)", "locked(fine)"), "with act_for"},
+        {with("not fine and not lost(room)", "rises(room)"), "neither yes nor no"},
         {with("not fine and not lost(room)", "slams"), "there is no [decide.slams]"},
         {with("when = \"stuck\"", "when = \"stuck\"\nof = \"room\""), "both \"of\""},
         {with("of = \"room\"\ninside", "of = \"button\"\ninside"), "yes or no already"},
         {with("start = \"shut\"", ""), "needs \"start\""},
         {with("start = \"shut\"", "start = \"shutt\""),
          "no move leaves \"shutt\", or leads there; did you mean \"shut\"?"},
-        {with("  { from = \"jammed\", to = \"shut\", when = \"button\" },\n", ""),
+        {with("  { from = \"jammed\", to = \"shut\", when = \"rises(button)\" },\n", ""),
          "hatch can never leave \"jammed\"; if that is meant, write ends_in"},
         {with("start = \"shut\"", "start = \"shut\"\nends_in = [\"gone\"]"), "has no such state"},
         {with("{ from = \"any\", to = \"jammed\"", "{ from = \"broken\", to = \"jammed\""),

@@ -1,10 +1,14 @@
 // SPDX-License-Identifier: MIT
 // The examples as a reader runs them.
+#include "bench/replay.hpp"
+#include "examples/pellet_feeder/pellet_feeder.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
 
 namespace {
+
+using namespace zorilla;
 
 TEST(Examples, each_does_what_its_first_lines_say) {
     const struct {
@@ -41,6 +45,9 @@ TEST(Examples, each_does_what_its_first_lines_say) {
          {" 4.9 s: now 75.002 rpm, over 5 s missing\n",
           "19.9 s: now 600.016 rpm, over 5 s 600.000 rpm\n",
           "29.9 s: now 0.000 rpm, over 5 s 0.000 rpm\n"}},
+        {"pellet_feeder",
+         {" 2.1 s: feeding forward\n", " 8.2 s: feeding back\n", "12.2 s: feeding forward\n",
+          ": jammed  still\n", "80.1 s: idle    still\n"}},
         {"feed_silo",
          {"feed 288.800 mm, going -5.400 mm/min\n", "feed open circuit, going open circuit\n"}},
     };
@@ -52,6 +59,37 @@ TEST(Examples, each_does_what_its_first_lines_say) {
             EXPECT_TRUE(desk::has(run.out, line)) << example.name << ": " << line << "\n"
                                                   << run.out;
     }
+}
+
+TEST(Examples, the_pellet_feeder_is_the_same_device_in_both_notations_on_its_trace) {
+    const std::string directory = ZORILLA_SOURCE "/examples/pellet_feeder/";
+    const rig::RigFile file = rig::load_rig(directory + "pellet_feeder.toml");
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    bench::TraceReader trace(directory + "half_hour.csv", bench::columns_of(file.rig),
+                             [](uint64_t, const std::string& text) { ADD_FAILURE() << text; });
+    rig::RunningRig running(file.rig);
+    pellet_feeder::Device device;
+    std::vector<int> seen(3);
+    int moves = 0;
+    while (trace.next()) {
+        const Instant now(static_cast<uint32_t>(trace.milliseconds()));
+        const rig::Raw* raws = trace.raws();
+        running.pass(now, raws);
+        device.pass(now, raws[0].sample(), raws[1].level(), raws[2].level());
+        ASSERT_EQ(running.state(0), static_cast<uint8_t>(device.feeder.state()));
+        ASSERT_EQ(running.switchings()[0].value, device.forward.value());
+        ASSERT_EQ(running.switchings()[1].value, device.back.value());
+        ASSERT_EQ(running.switchings()[2].value, device.call.value());
+        ++seen[running.state(0)];
+        moves += running.state(0) != running.left_state(0);
+    }
+    for (const int passes : seen)
+        EXPECT_GT(passes, 100) << "it does everything that it can";
+    EXPECT_GT(moves, 8);
+    // And what it must never do is proved.
+    const desk::Outcome check = desk::zorilla("check " + directory + "pellet_feeder.toml");
+    EXPECT_EQ(check.status, 0) << check.out;
+    EXPECT_TRUE(desk::has(check.out, "forward and back: proved")) << check.out;
 }
 
 } // namespace
