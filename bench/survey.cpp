@@ -116,15 +116,13 @@ class Survey::Cell {
   public:
     void add(double value, double minutes, bool goes_on) {
         values.add(value);
-        if (goes_on)
-            changes.add(std::fabs(value - last_));
-        else
-            begun_ = minutes;
         blocks.add(minutes, value);
-        last_ = value;
         // Pauses between stretches of one condition are not part of it.
-        if (goes_on)
+        if (goes_on) {
+            changes.add(std::fabs(value - last_));
             length += minutes - last_minutes_;
+        }
+        last_ = value;
         last_minutes_ = minutes;
     }
 
@@ -136,7 +134,6 @@ class Survey::Cell {
   private:
     double last_ = 0;
     double last_minutes_ = 0;
-    double begun_ = 0;
 };
 
 Survey::Survey(int bits) : bits_(bits) {}
@@ -385,11 +382,11 @@ SurveyResult Survey::finish(const SampleReader& reader) const {
         const double longest = std::max(3 * step, step + 50);
         const uint64_t gaps = steps_.above(longest);
         if (gaps > 0)
-            out.warnings.push_back(
-                fmt::format("samples are not even: {} steps of {} are longer than {:.3g} ms, the "
-                            "longest {}; most are {:.3g} ms",
-                            count_to_text(gaps), count_to_text(steps_.count()), longest,
-                            rig::span_to_text(std::llround(steps_.highest())), step));
+            out.warnings.push_back(fmt::format(
+                "samples are not even: {} of {} steps {} longer than {:.3g} ms, the "
+                "longest {}; most are {:.3g} ms",
+                count_to_text(gaps), count_to_text(steps_.count()), gaps == 1 ? "is" : "are",
+                longest, rig::span_to_text(std::llround(steps_.highest())), step));
     }
     if (backwards_ > 0)
         out.warnings.push_back(fmt::format("the time goes back {} {}: were two captures joined?",

@@ -194,7 +194,7 @@ TEST(Survey, tool_tells_nonsense_and_what_to_do) {
         {"no difference", head + rows("a", 400, 30, 0) + rows("b", 400, 30, 10), 1,
          "cannot be told apart"},
         {"uneven", head + rows("a", 400, 30, 0) + rows("a", 400, 30, 10) + rows("b", 700, 30, 20),
-         0, "samples are not even: 1 steps of 88"},
+         0, "samples are not even: 1 of 88 steps is longer"},
         {"not a number", head + "0,abc,a\n" + rows("a", 400, 30, 0), 1,
          "x.csv:2: \"abc\" is not a number"},
         {"no code", head + "0,70000,a\n" + rows("a", 400, 30, 0), 1,
