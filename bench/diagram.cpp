@@ -50,7 +50,7 @@ std::vector<std::string> acts_in(const rig::Rig& rig, size_t machine, size_t sta
             const rig::Fact& fact = rig.facts[facts.front()];
             if (fact.kind == rig::Fact::Kind::in_state && fact.of == machine &&
                 fact.number == state && claim.text == fact.name)
-                out.push_back(fmt::format("{} {}", drive.name, rig::to_text(claim.then)));
+                out.push_back(fmt::format("{} {}", drive.name, claim.says));
         }
     return out;
 }

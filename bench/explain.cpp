@@ -38,22 +38,26 @@ std::string with_article(Health health) {
 
 Explainer::Explainer(const rig::RunningRig& running)
     : running_(running), before_(running.truths().size()), let_go_(running.truths().size()),
-      waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()) {}
+      waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()),
+      hands_(running.rig().drives.size()) {}
 
 void Explainer::follow(int64_t now) {
     const auto& truths = running_.truths();
     for (size_t i = 0; i < truths.size(); ++i) {
+        const rig::Fact& fact = running_.rig().facts[i];
+        if (fact.kind == rig::Fact::Kind::by_hand && truths[i] != before_[i])
+            (truths[i] == Truth::yes ? hands_[fact.of].begin : hands_[fact.of].end) = now;
         let_go_[i] = truths[i] == Truth::no && before_[i] == Truth::yes;
         before_[i] = truths[i];
     }
-    const auto& switchings = running_.switchings();
-    for (size_t i = 0; i < switchings.size(); ++i) {
-        const Cause cause = switchings[i].cause;
+    const auto& drivens = running_.drivens();
+    for (size_t i = 0; i < drivens.size(); ++i) {
+        const Cause cause = drivens[i].cause;
         const bool waits = cause == Cause::minimum_on || cause == Cause::minimum_off ||
                            cause == Cause::warning || cause == Cause::interlock;
         if (waits != waits_[i].waiting)
             wait_changed(i, now, waits);
-        switched_before_[i] = switched_before_[i] || switchings[i].value == on;
+        switched_before_[i] = switched_before_[i] || drivens[i].is_on;
     }
 }
 
@@ -61,7 +65,7 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
     Wait& wait = waits_[drive];
     wait.waiting = waits;
     if (waits) {
-        wait.guard = running_.switchings()[drive].cause;
+        wait.guard = running_.drivens()[drive].cause;
         wait.since_power_up = !switched_before_[drive];
         wait.begin = now;
         ++wait.times;
@@ -96,9 +100,10 @@ std::string Explainer::about(size_t index, bool by_name) const {
     case rig::Fact::Kind::at_least: {
         const rig::Decide& decide = rig.decides[fact.of];
         const std::string reading = reading_of(decide.of);
-        return truth == Truth::unknown ? reading
-                                       : fmt::format("{} is at stage {} ({})", decide.name,
-                                                     running_.stages()[fact.of], reading);
+        return truth == Truth::unknown
+                   ? reading
+                   : fmt::format("{} is at stage {} ({})", decide.name,
+                                 running_.stage(fact.of).value_or(Stage()).number(), reading);
     }
     case rig::Fact::Kind::locked:
         return fmt::format("{} is {}locked", rig.decides[fact.of].name,
@@ -113,6 +118,20 @@ std::string Explainer::about(size_t index, bool by_name) const {
     case rig::Fact::Kind::rises:
         return fmt::format("{} has {}become yes", rig.facts[fact.of].name,
                            truth == Truth::yes ? "just " : "not just ");
+    case rig::Fact::Kind::by_hand: {
+        const rig::Drive& drive = rig.drives[fact.of];
+        if (truth != Truth::yes)
+            return fmt::format("{} is not taken over", drive.name);
+        return fmt::format("taken over with \"{}\", for at most {}", drive.hand->take.text,
+                           rig::span_to_text(drive.hand->longest.thousandths()));
+    }
+    case rig::Fact::Kind::stalled:
+        return fmt::format("{} {}", rig.drives[fact.of].name,
+                           truth == Truth::yes ? "has stalled" : "turns");
+    case rig::Fact::Kind::shut_down:
+        return fmt::format("\"{}\": {}", rig.shutdown.when.text,
+                           all_of(facts_that_matter(rig.shutdown.when.condition)));
+    case rig::Fact::Kind::at_full: return fmt::format("{}: {}", fact.name, to_text(truth));
     case rig::Fact::Kind::is_on: return fmt::format("{} is {}", fact.name, to_text(truth));
     case rig::Fact::Kind::warns:
         return fmt::format("{} {}", rig.drives[fact.of].name,
@@ -237,13 +256,48 @@ std::string Explainer::why_moved(size_t index) const {
     return out;
 }
 
+/// What a claim that follows a curve asks for.
+std::string Explainer::about_follow(const rig::RigClaim& claim, const std::string& said) const {
+    const rig::Decide& decide = running_.rig().decides[*claim.follows];
+    const std::string reading = reading_of(decide.of);
+    const std::string begin = said.find(reading) == std::string::npos ? reading + ", " : "";
+    if (decide.part == rig::Decide::Part::ladder) {
+        const auto stage = running_.stage(*claim.follows);
+        return stage.ok() ? fmt::format("{}{} is at stage {}", begin, decide.name,
+                                        stage.value_or(Stage()).number())
+                          : begin.substr(0, reading.size());
+    }
+    const auto duty = running_.duty(*claim.follows);
+    return duty.ok() ? fmt::format("{}{} asks for {}", begin, decide.name,
+                                   rig::to_text(duty.value_or(Duty()), rig::ValueKind::duty))
+                     : begin.substr(0, reading.size());
+}
+
 std::string Explainer::about_claims(size_t drive, size_t first, size_t last) const {
     std::vector<size_t> facts;
-    for (size_t claim = first; claim <= last; ++claim)
-        for (const size_t fact : facts_that_matter(running_.rig().drives[drive].claims[claim].when))
+    const rig::Drive& spec = running_.rig().drives[drive];
+    for (size_t i = first; i <= last; ++i) {
+        const rig::RigClaim& claim = spec.claims[i];
+        // That nobody shuts the device down, or has taken it over, goes without saying.
+        if ((first != last && claim.by != rig::RigClaim::By::rule) || claim.always())
+            continue;
+        for (const size_t fact : facts_that_matter(claim.when))
             if (std::find(facts.begin(), facts.end(), fact) == facts.end())
                 facts.push_back(fact);
-    return all_of(std::move(facts));
+    }
+    std::string out = facts.empty() ? std::string() : all_of(std::move(facts));
+    if (first == last && spec.claims[first].follows)
+        if (const std::string more = about_follow(spec.claims[first], out); !more.empty())
+            out += (out.empty() ? "" : "; ") + more;
+    return out;
+}
+
+std::string Explainer::about_claim(size_t drive, size_t index) const {
+    const rig::RigClaim& claim = running_.rig().drives[drive].claims[index];
+    Truth truth = claim.always() ? Truth::yes : claim.when.evaluate(running_.truths().data());
+    if (claim.follows && !running_.readings()[running_.rig().decides[*claim.follows].of].ok())
+        truth = truth && Truth::unknown;
+    return fmt::format("{}: {}", to_text(truth), about_claims(drive, index, index));
 }
 
 std::string Explainer::about_wait(size_t drive, int64_t now) const {
@@ -263,43 +317,82 @@ std::string Explainer::about_wait(size_t drive, int64_t now) const {
                        wait.since_power_up ? ", which power-up starts" : "");
 }
 
-std::string Explainer::why_switched(size_t index, int64_t now) const {
+/// What a person's hand has to do with what an output does now.
+std::string Explainer::about_hand(size_t drive, int64_t now) const {
+    const HandTime& hand = hands_[drive];
+    return hand.end == now
+               ? fmt::format("; handed back after {}", rig::span_to_text(hand.end - hand.begin))
+               : std::string();
+}
+
+std::string Explainer::what_driven(size_t index) const {
     const rig::Drive& drive = running_.rig().drives[index];
-    const Switching& switching = running_.switchings()[index];
-    const std::string claim =
-        fmt::format("claim {}, \"{}\"", switching.claim + 1, drive.claims[switching.claim].text);
-    switch (switching.cause) {
+    const rig::Driven& driven = running_.drivens()[index];
+    if (driven.cause == Cause::claim && driven.is_on) {
+        const rig::RigClaim& claim = drive.claims[driven.claim];
+        if (!claim.pattern.empty())
+            return "pattern " + claim.says;
+        if (claim.is_steady())
+            return claim.says;
+    }
+    if (driven.cause == Cause::rest)
+        return drive.says(drive.rest);
+    return driven.cause == Cause::safe ? drive.says(drive.safe)
+                                       : rig::to_text(driven.asked, drive.kind());
+}
+
+std::string Explainer::why_driven(size_t index, int64_t now) const {
+    const rig::Drive& drive = running_.rig().drives[index];
+    const rig::Driven& driven = running_.drivens()[index];
+    const rig::RigClaim& claim = drive.claims[driven.claim];
+    const std::string behind =
+        about_claims(index, driven.claim, driven.claim) + about_wait(index, now);
+    switch (driven.cause) {
     case Cause::claim:
-        return fmt::format("{}: {}{}", claim, about_claims(index, switching.claim, switching.claim),
-                           about_wait(index, now));
+        return fmt::format("{}: {}{}", rig::label_of(claim), behind, about_hand(index, now));
     case Cause::safe:
-        return fmt::format("safe value, since {} is unknown: {}{}", claim,
-                           about_claims(index, switching.claim, switching.claim),
-                           about_wait(index, now));
+        return fmt::format("safe value, since {} is unknown: {}{}", rig::label_of(claim), behind,
+                           about_hand(index, now));
     case Cause::rest:
-        return fmt::format("no claim holds: {}{}", about_claims(index, 0, drive.claims.size() - 1),
-                           about_wait(index, now));
+        return fmt::format("no claim holds: {}{}{}",
+                           about_claims(index, 0, drive.claims.size() - 1), about_wait(index, now),
+                           about_hand(index, now));
+    default: return about_guard(drive, driven.cause);
+    }
+}
+
+/// Which guard of a part acts, and for how long.
+std::string Explainer::about_guard(const rig::Drive& drive, Cause cause) const {
+    const auto span = [](Duration time) { return rig::span_to_text(time.thousandths()); };
+    const RelaySpec& relay = drive.spec;
+    switch (cause) {
     case Cause::longest_on:
         return fmt::format("longest_on ({}) is over; rests for min_off ({})",
-                           rig::span_to_text(drive.spec.longest_on().thousandths()),
-                           rig::span_to_text(drive.spec.min_off().thousandths()));
+                           span(relay.longest_on()), span(relay.min_off()));
     case Cause::minimum_on:
-        return fmt::format("kept on until min_on ({}) is over",
-                           rig::span_to_text(drive.spec.min_on().thousandths()));
+        return fmt::format("kept on until min_on ({}) is over", span(relay.min_on()));
+    case Cause::minimum_off:
+        return fmt::format("kept off until min_off ({}) is over, which power-up starts",
+                           span(relay.min_off()));
     case Cause::warning:
-        return fmt::format("warns for {} before it switches on",
-                           rig::span_to_text(drive.spec.warn().thousandths()));
+        return fmt::format("warns for {} before it switches on", span(relay.warn()));
     case Cause::interlock:
         return fmt::format("kept off while {} is on",
                            running_.rig().drives[*drive.never_with].name);
-    case Cause::kick_start:
-    case Cause::ramp:
     case Cause::stalled:
-    case Cause::failed: // of motors, which are no relays
-    case Cause::minimum_off: break;
+        return fmt::format("it stands still: no turn for {}; rests {} before it is tried again",
+                           span(drive.motor.stall_after()), span(drive.motor.stall_rest()));
+    case Cause::failed:
+        return fmt::format("it stood still {} times in a row{}", drive.motor.tries(),
+                           drive.reset.given() ? "; off until \"" + drive.reset.text + "\""
+                                               : "; off until power-up");
+    case Cause::rest:
+    case Cause::claim:
+    case Cause::safe:
+    case Cause::kick_start:
+    case Cause::ramp: break;
     }
-    return fmt::format("kept off until min_off ({}) is over, which power-up starts",
-                       rig::span_to_text(drive.spec.min_off().thousandths()));
+    return "it is on its way";
 }
 
 std::string Explainer::readings_of(const rig::Sense& sense) const {
@@ -348,7 +441,9 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     switch (reading.health()) {
     case Health::ok: break;
     case Health::missing:
-        return raw.is_silent()                    ? "it does not answer"
+        return raw.is_silent() ? "it does not answer"
+               : sense.raw == rig::RawKind::level && raw.taken()
+                   ? "its level has not held still for long enough yet"
                : sense.raw == rig::RawKind::frame ? "no good frame for too long"
                                                   : "no sample";
     case Health::open_circuit: return came + ": a wire is off or broken";

@@ -21,8 +21,14 @@ class Explainer {
     /// milliseconds of the trace.
     void follow(int64_t now);
 
-    /// Why the output has the value that it has taken in this pass.
-    std::string why_switched(size_t drive, int64_t now) const;
+    /// What an output does, in a word or two: "on", "40 %", "pattern alarm".
+    std::string what_driven(size_t drive) const;
+    /// Why the output does what it has begun to do in this pass.
+    std::string why_driven(size_t drive, int64_t now) const;
+    /// Whether a claim holds now, and what stands behind that.
+    std::string about_claim(size_t drive, size_t claim) const;
+    /// What stands behind a fact now.
+    std::string about_fact(size_t fact) const { return about(fact, true); }
 
     /// Why a machine has changed its state in this pass.
     std::string why_moved(size_t machine) const;
@@ -55,12 +61,20 @@ class Explainer {
     std::string all_of(std::vector<size_t> facts) const;
     std::string about_claims(size_t drive, size_t first, size_t last) const;
     std::string about_wait(size_t drive, int64_t now) const;
+    std::string about_hand(size_t drive, int64_t now) const;
+    std::string about_guard(const rig::Drive& drive, Cause cause) const;
+    std::string about_follow(const rig::RigClaim& claim, const std::string& said) const;
 
     const rig::RunningRig& running_;
     std::vector<Truth> before_; ///< each fact in the pass before
     std::vector<bool> let_go_;  ///< whether it went from yes to no in this pass
     std::vector<Wait> waits_;
     std::vector<bool> switched_before_;
+    struct HandTime {
+        int64_t begin = 0;
+        int64_t end = INT64_MIN;
+    };
+    std::vector<HandTime> hands_; ///< of each output
 };
 
 } // namespace zorilla::bench

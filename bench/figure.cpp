@@ -35,7 +35,7 @@ Figure::Figure(std::string path, const rig::Rig& rig)
     : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {}
 
 Figure::Slice Figure::empty_slice() const {
-    return {std::vector<Span>(rig_.sources.size()), std::vector<bool>(rig_.drives.size())};
+    return {std::vector<Span>(rig_.sources.size()), std::vector<uint8_t>(rig_.drives.size())};
 }
 
 void Figure::widen() {
@@ -49,8 +49,8 @@ void Figure::widen() {
             if (from.sources[s].fault != Health::ok)
                 into.sources[s].fault = from.sources[s].fault;
         }
-        for (size_t d = 0; d < into.on.size(); ++d)
-            into.on[d] = into.on[d] || from.on[d];
+        for (size_t d = 0; d < into.share.size(); ++d)
+            into.share[d] = std::max(into.share[d], from.share[d]);
     }
     for (size_t i = 1; 2 * i < slices_.size(); ++i)
         slices_[i] = std::move(slices_[2 * i]);
@@ -80,9 +80,9 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
             span.fault = reading.health();
         }
     }
-    for (size_t i = 0; i < slice.on.size(); ++i)
-        if (running.switchings()[i].value == on)
-            slice.on[i] = true;
+    for (size_t i = 0; i < slice.share.size(); ++i)
+        slice.share[i] =
+            std::max(slice.share[i], running.drivens()[i].value.share(rig_.drives[i].kind()));
 }
 
 Figure::Axis Figure::axis() const {
@@ -340,11 +340,11 @@ std::string Figure::script(const std::string& title) const {
             else
                 out += " NaN NaN NaN";
         }
-        for (const bool is_on : slices[i].on)
-            out += is_on ? " 1" : " 0";
+        for (const uint8_t share : slices[i].share)
+            out += share == 0 ? " 0" : fmt::format(" {:.3g}", share / 255.0);
         out += '\n';
     }
-    const double lanes_top = std::min(0.14 + 0.055 * static_cast<double>(rig_.drives.size()), 0.45);
+    const double lanes_top = std::min(0.14 + 0.036 * static_cast<double>(rig_.drives.size()), 0.42);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
         for (const rig::DecidePoint& point : rig::points_of(decide))

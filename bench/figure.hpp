@@ -34,7 +34,7 @@ class Figure {
     };
     struct Slice {
         std::vector<Span> sources;
-        std::vector<bool> on; ///< for each output, whether it was on at any time
+        std::vector<uint8_t> share; ///< for each output, the most that it was, in 255ths
     };
 
     /// The time axis: its unit, and how much of it one slice takes.

@@ -22,6 +22,8 @@ const double pi = std::acos(-1.0);
 bool door_is_open(double hours) { return hours >= 31 && hours < 33; }
 bool hen_is_on_barrel(double hours) { return hours >= 38 && hours < 38.25; }
 bool wire_is_off(double hours) { return hours >= 50 && hours < 51; }
+/// Held for as long as one row lasts.
+bool is_pressed(double hours, double at) { return hours >= at && hours < at + 5.5 / 3600; }
 bool plug_is_loose(double hours) { return hours >= 62 && hours < 62.1; }
 
 /// What surrounds the sensors. Hours count from midnight of the first day.
@@ -34,7 +36,8 @@ struct House {
     double litter = 8;
     double ammonia = 9;
 
-    void go_on(double hours, bool lamp, bool valve, bool ventilator) {
+    /// \param air  the ventilator's duty, from 0 to 1
+    void go_on(double hours, bool lamp, bool valve, double air) {
         const double mean = hours < 24 ? 0.5 : hours < 48 ? -2.5 : -1.0;
         // Coldest at five in the morning; clouds make it less regular.
         outside = mean - 4.5 * std::cos((hours - 5) * pi / 12) + 0.8 * std::sin(hours * pi / 2.3) +
@@ -53,9 +56,12 @@ struct House {
         water_gap += ((awake ? 34.0 : 1.0) - (valve ? 2600.0 : 0.0)) * step_hours;
         water_gap = std::clamp(water_gap, 150.0, 900.0);
 
-        towards(humidity, ventilator ? 52 : awake ? 72 : 84, ventilator ? 0.6 : 5);
+        // An hour's stream of air at full duty carries both off.
+        const double still = awake ? 72 : 84;
+        towards(humidity, still - (still - 50) * air / (air + 0.15), 5 / (1 + 9 * air));
         const double made = 0.12 * (humidity - 35) * std::exp(0.03 * litter);
-        towards(ammonia, ventilator || open ? 2 : 5 * made, ventilator || open ? 0.4 : 8);
+        const double wind = open ? 1 : air;
+        towards(ammonia, 5 * made / (1 + 12 * wind), 8 / (1 + 19 * wind));
     }
 
   private:
@@ -82,6 +88,10 @@ class Sensors {
                        : rig::Raw();
         if (name == "ammonia")
             return gas_.at(house.ammonia, noise_);
+        if (name == "air_button")
+            return rig::Raw(is_pressed(hours, 35) ? 0 : 1);
+        if (name == "hush_button")
+            return rig::Raw(is_pressed(hours, 56.5) ? 0 : 1);
         return {};
     }
 
@@ -129,11 +139,11 @@ std::string hen_house_trace(const rig::Rig& rig) {
         fmt::format_to(std::back_inserter(out), ",{} ({})", sense.name, rig::unit_of(sense.raw));
     out.push_back('\n');
     std::vector<rig::Raw> raws(rig.senses.size());
-    const auto is_on = [&](std::string_view name) {
+    const auto share = [&](std::string_view name) {
         for (size_t i = 0; i < rig.drives.size(); ++i)
             if (rig.drives[i].name == name)
-                return running.switchings()[i].value == on;
-        return false;
+                return running.drivens()[i].value.share(rig.drives[i].kind()) / 255.0;
+        return 0.0;
     };
     for (int step = 0; step < steps; ++step) {
         fmt::format_to(std::back_inserter(out), "{}", step * step_seconds);
@@ -143,8 +153,8 @@ std::string hen_house_trace(const rig::Rig& rig) {
         }
         out.push_back('\n');
         running.pass(Instant(static_cast<uint32_t>(step) * step_seconds * 1000), raws.data());
-        house.go_on(step * step_hours, is_on("heat_lamp"), is_on("water_valve"),
-                    is_on("ventilator"));
+        house.go_on(step * step_hours, share("heat_lamp") > 0, share("water_valve") > 0,
+                    share("ventilator"));
     }
     return fmt::to_string(out);
 }

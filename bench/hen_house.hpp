@@ -13,14 +13,18 @@ namespace zorilla::bench {
 /// by the rig itself, so that the lamp warms the roost, the valve fills the barrel, and the
 /// ventilator clears the air, as they would have. The same text every time.
 ///
-/// - On the second morning the door is left open for two hours.
+/// - On the second morning the door is left open for two hours, and at eleven somebody presses the
+///   air button.
 /// - On the second afternoon a hen perches on the barrel, too near for the ranger.
-/// - In the third night the roost's wire is off for an hour.
+/// - In the third night the roost's wire is off for an hour; the alarm is hushed at half past
+/// eight.
 /// - On the third afternoon the plug of the humidity sensor is loose for six minutes.
 /// - Now and then a frame of the humidity sensor is damaged on its way, or gets lost.
 ///
 /// The house is a single heat store (Newton's law of cooling); the sensors are the forward models.
-/// \param rig  sensors called roost, yard_light, barrel, litter and ammonia are recorded, and the
+/// \param rig  sensors called roost, yard_light, barrel, litter and ammonia, and the buttons
+/// air_button and
+///     hush_button, are recorded, and the
 ///     outputs heat_lamp, water_valve and ventilator act, as far as the rig has them
 std::string hen_house_trace(const rig::Rig& rig);
 

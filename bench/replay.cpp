@@ -15,7 +15,7 @@ class Replay {
   public:
     Replay(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
         : running_(rig), explainer_(running_), on_event_(on_event), states_(rig.sources.size()),
-          told_(rig.senses.size(), Health::ok), value_(rig.drives.size(), off),
+          told_(rig.senses.size(), Health::ok), was_(rig.drives.size()),
           on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
         summary_.sources.resize(rig.sources.size());
         for (const rig::RigMachine& machine : rig.machines)
@@ -48,10 +48,10 @@ class Replay {
             close(i, now);
         for (size_t i = 0; i < in_since_.size(); ++i)
             summary_.machines[i].time_in[running_.state(i)] += now - in_since_[i];
-        for (size_t i = 0; i < value_.size(); ++i) {
+        for (size_t i = 0; i < was_.size(); ++i) {
             DriveSummary& drive = summary_.drives[i];
             drive.held_back = explainer_.times_held_back(i);
-            drive.on_at_end = value_[i] == on;
+            drive.on_at_end = was_[i].is_on;
             if (drive.on_at_end) {
                 drive.on_time += now - on_since_[i];
                 drive.longest_on = std::max(drive.longest_on, now - on_since_[i]);
@@ -90,11 +90,9 @@ class Replay {
                 moved(i, now);
             else if (first)
                 in_since_[i] = now;
-        for (size_t i = 0; i < value_.size(); ++i) {
-            const OnOff value = running_.switchings()[i].value;
-            if (value != value_[i] || first)
-                switched(i, now, value);
-        }
+        for (size_t i = 0; i < was_.size(); ++i)
+            if (first || is_news(i))
+                driven(i, now);
     }
 
     /// Adds the time since a source was last looked at to what it was then.
@@ -134,22 +132,39 @@ class Replay {
                    true, true});
     }
 
-    void switched(size_t i, int64_t now, OnOff value) {
+    /// Whether an output does something else now, or for somebody else. Which claim asks for the
+    /// same is told of outputs that can be more than on or off.
+    bool is_news(size_t i) const {
+        const rig::Drive& drive = running_.rig().drives[i];
+        const rig::Driven& now = running_.drivens()[i];
+        const rig::Driven& was = was_[i];
+        const auto by = [&drive](const rig::Driven& driven) {
+            return driven.cause == Cause::claim ? drive.claims[driven.claim].by
+                                                : rig::RigClaim::By::rule;
+        };
+        if (now.is_on != was.is_on || by(now) != by(was))
+            return true;
+        return drive.part != rig::Drive::Part::relay &&
+               (now.cause != was.cause || now.claim != was.claim);
+    }
+
+    void driven(size_t i, int64_t now) {
         DriveSummary& drive = summary_.drives[i];
-        if (value == on) {
+        const rig::Driven& is = running_.drivens()[i];
+        if (is.is_on && !was_[i].is_on) {
             ++drive.times_on;
             on_since_[i] = now;
-        } else if (value_[i] == on) {
+        } else if (was_[i].is_on && !is.is_on) {
             const int64_t time = now - on_since_[i];
             drive.on_time += time;
             drive.longest_on = std::max(drive.longest_on, time);
             drive.shortest_on = drive.shortest_on == 0 ? time : std::min(drive.shortest_on, time);
         }
-        value_[i] = value;
-        const Cause cause = running_.switchings()[i].cause;
-        on_event_({now, running_.rig().drives[i].name, std::string(rig::to_text(value)),
-                   explainer_.why_switched(i, now), true,
-                   cause != Cause::safe && cause != Cause::longest_on});
+        was_[i] = is;
+        on_event_({now, running_.rig().drives[i].name, explainer_.what_driven(i),
+                   explainer_.why_driven(i, now), true,
+                   is.cause != Cause::safe && is.cause != Cause::longest_on &&
+                       is.cause != Cause::stalled && is.cause != Cause::failed});
     }
 
     rig::RunningRig running_;
@@ -163,7 +178,7 @@ class Replay {
     };
     std::vector<State> states_; ///< of each source, since it last changed
     std::vector<Health> told_;  ///< of each sensor
-    std::vector<OnOff> value_;
+    std::vector<rig::Driven> was_;
     std::vector<int64_t> on_since_;
     std::vector<int64_t> in_since_; ///< of each machine's state
 };

@@ -7,10 +7,21 @@
 
 namespace zorilla::bench {
 
-std::string cause_to_text(const Switching& switching) {
-    switch (switching.cause) {
+namespace {
+
+/// Facts that only what must never be looks at are not known while a rig runs.
+bool is_shown(const rig::Fact& fact) {
+    return fact.kind != rig::Fact::Kind::is_on && fact.kind != rig::Fact::Kind::at_full;
+}
+
+std::string cause_to_text(const rig::Drive& drive, const rig::Driven& driven) {
+    switch (driven.cause) {
     case Cause::rest: return "rest";
-    case Cause::claim: return fmt::format("claim {}", switching.claim + 1);
+    case Cause::claim: {
+        const rig::RigClaim& claim = drive.claims[driven.claim];
+        return claim.by == rig::RigClaim::By::rule ? fmt::format("claim {}", claim.number)
+                                                   : rig::label_of(claim);
+    }
     case Cause::safe: return "safe";
     case Cause::minimum_on: return "min_on";
     case Cause::minimum_off: return "min_off";
@@ -25,6 +36,8 @@ std::string cause_to_text(const Switching& switching) {
     return "failed";
 }
 
+} // namespace
+
 TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(path) {
     auto out = std::back_inserter(text_);
     fmt::format_to(out, "time (s)");
@@ -32,7 +45,7 @@ TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(p
         if (source.kind != rig::Kind::truth)
             fmt::format_to(out, ",{0} ({1}),{0} health", source.name, rig::unit_of(source.kind));
     for (const rig::Fact& fact : rig.facts)
-        if (fact.kind != rig::Fact::Kind::is_on)
+        if (is_shown(fact))
             fmt::format_to(out, ",{}", fact.name);
     for (const rig::RigMachine& machine : rig.machines)
         fmt::format_to(out, ",{}", machine.name);
@@ -60,12 +73,18 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
         fmt::format_to(out, ",{}", rig::to_text(reading.health()));
     }
     for (size_t i = 0; i < running.truths().size(); ++i)
-        if (running.rig().facts[i].kind != rig::Fact::Kind::is_on)
+        if (is_shown(running.rig().facts[i]))
             fmt::format_to(out, ",{}", rig::to_text(running.truths()[i]));
     for (size_t i = 0; i < running.rig().machines.size(); ++i)
         fmt::format_to(out, ",{}", running.rig().machines[i].states[running.state(i)]);
-    for (const Switching& switching : running.switchings())
-        fmt::format_to(out, ",{},{}", rig::to_text(switching.value), cause_to_text(switching));
+    for (size_t i = 0; i < running.drivens().size(); ++i) {
+        const rig::Drive& drive = running.rig().drives[i];
+        const rig::Driven& driven = running.drivens()[i];
+        const std::string value = rig::to_text(driven.value, drive.kind());
+        const bool quoted = value.find(',') != std::string::npos;
+        fmt::format_to(out, ",{0}{1}{0},{2}", quoted ? "\"" : "", value,
+                       cause_to_text(drive, driven));
+    }
     text_.push_back('\n');
     if (text_.size() > 1 << 16) {
         file_.write({text_.data(), text_.size()});

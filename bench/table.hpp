@@ -30,7 +30,4 @@ class TableWriter {
     fmt::memory_buffer text_;
 };
 
-/// "claim 1", "safe", "min_off" and the like.
-std::string cause_to_text(const Switching& switching);
-
 } // namespace zorilla::bench

@@ -104,6 +104,13 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
                (counted ? fmt::format(" (code {})", sense->scale.code_at(q)) : std::string());
     };
     std::string out;
+    for (const auto& p : decide.points)
+        out += fmt::format("{}{} at {}", out.empty() ? source.name + ": " : ", ",
+                           to_text(rig::AnyValue(p.duty), rig::ValueKind::duty), point(p.at));
+    if (decide.floor > Duty())
+        out += ", floor " + to_text(rig::AnyValue(decide.floor), rig::ValueKind::duty);
+    if (decide.dead_band > Duty())
+        out += ", dead band " + to_text(rig::AnyValue(decide.dead_band), rig::ValueKind::duty);
     for (const rig::DecidePoint& p : rig::points_of(decide)) {
         // The words begin with the decision's own name.
         const std::string words = (decide.part == rig::Decide::Part::ladder ? "stage " : "") +
@@ -133,15 +140,61 @@ std::string about(const rig::RigMachine& machine) {
     return out;
 }
 
-std::string about(const rig::Rig& rig, const rig::Drive& drive) {
-    std::string out =
-        fmt::format("relay on {}, on when the pin is {}; safe {}, rest {}{}", drive.pin,
-                    drive.spec.active() == active_low ? "low" : "high", to_text(drive.spec.safe()),
-                    to_text(drive.spec.rest()), guards(drive.spec));
+/// How wide the column of what has come about must be.
+size_t what_width(const rig::Rig& rig) {
+    size_t width = 13;
+    for (const rig::Drive& drive : rig.drives)
+        for (const rig::RigClaim& claim : drive.claims)
+            width = std::max(width, claim.says.size() +
+                                        (claim.pattern.empty() ? 0 : std::strlen("pattern ")));
+    return std::min<size_t>(width, 32);
+}
+
+/// What the part of an output is made to do besides what its claims say.
+std::string part_text(const rig::Rig& rig, const rig::Drive& drive) {
+    const auto span = [](Duration time) { return span_to_text(time.thousandths()); };
+    std::string out;
+    if (drive.part == rig::Drive::Part::relay)
+        out += guards(drive.spec);
+    if (drive.fade > Duration{})
+        out += ", fade " + span(drive.fade);
+    if (drive.is_motor()) {
+        if (drive.motor.kick_time() > Duration{})
+            out += fmt::format(", kick {} for {}", drive.says(drive.motor.kick()),
+                               span(drive.motor.kick_time()));
+        if (drive.motor.ramp() > Duration{})
+            out += ", ramp " + span(drive.motor.ramp());
+        if (drive.turns)
+            out += fmt::format(", stalled after {} without a turn of {}, tries {}",
+                               span(drive.motor.stall_after()), rig.sources[*drive.turns].name,
+                               drive.motor.tries());
+    }
     if (drive.never_with)
         out += fmt::format(", never with {}", rig.drives[*drive.never_with].name);
+    return out;
+}
+
+std::string about(const rig::Rig& rig, const rig::Drive& drive) {
+    std::string name(to_text(drive.part));
+    std::replace(name.begin(), name.end(), '_', ' ');
+    std::string out = fmt::format(
+        "{} on {}{}; safe {}, rest {}{}", name, fmt::join(drive.pins, ", "),
+        drive.is_motor() || drive.part == rig::Drive::Part::servo
+            ? std::string()
+            : fmt::format(", on when the pin is {}", drive.active == active_low ? "low" : "high"),
+        drive.says(drive.safe), drive.says(drive.rest), part_text(rig, drive));
     for (const rig::RigClaim& claim : drive.claims)
-        out += fmt::format("; {} when {}", to_text(claim.then), claim.text);
+        out += claim.by == rig::RigClaim::By::hand
+                   ? fmt::format("; {} by hand when {}, for at most {}{}", claim.says,
+                                 drive.hand->take.text,
+                                 span_to_text(drive.hand->longest.thousandths()),
+                                 drive.hand->back.given() ? " or until " + drive.hand->back.text
+                                                          : ", or until it is once more")
+               : claim.by == rig::RigClaim::By::shutdown
+                   ? fmt::format("; {} in the shutdown, number {}", claim.says,
+                                 rig.facts[claim.when.facts().front()].number + 1)
+               : claim.always() ? fmt::format("; else {}", claim.says)
+                                : fmt::format("; {} when {}", claim.says, claim.text);
     return out;
 }
 
@@ -243,7 +296,7 @@ void print_rig(Page& page, const rig::Rig& rig) {
 }
 
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {
-    const std::string padded = fmt::format("{:<13}", event.what);
+    const std::string padded = fmt::format("{:<{}}", event.what, what_width(rig));
     page.line(fmt::format("{:>12}  {:<{}}  {}  {}", rig::time_to_text(event.milliseconds),
                           event.who, name_width(rig),
                           !event.is_good    ? page.warning(padded)

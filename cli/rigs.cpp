@@ -184,13 +184,18 @@ Status demo(const std::string& directory, Page& page) {
     write_file(files.trace, bench::hen_house_trace(rig.rig));
 
     for (const char* line : {
-             "A hen house in winter, three days, made up. Five sensors switch a heat lamp, a water "
-             "valve",
-             "and a ventilator. On the second morning somebody leaves the door open, that "
-             "afternoon a hen",
-             "perches on the water barrel, in the third night the roost sensor's wire is off, and "
-             "on the",
-             "third afternoon the humidity sensor's plug is loose.",
+             "A hen house in winter, three days, made up. Five sensors and two buttons move a heat "
+             "lamp, "
+             "a water",
+             "valve, a dusk lamp, a ventilator, a buzzer and a status light. On the second morning "
+             "somebody leaves",
+             "the door open, and at eleven presses the air button; that afternoon a hen perches on "
+             "the "
+             "water barrel;",
+             "in the third night the roost sensor's wire is off until three, and the alarm is "
+             "hushed at "
+             "half past",
+             "eight; that afternoon the humidity sensor's plug is loose.",
          })
         page.line(line);
     page.line();

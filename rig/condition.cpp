@@ -96,7 +96,8 @@ class ConditionParser {
         fact.name = word_;
         advance();
         bool negated = false;
-        constexpr std::string_view with_name[] = {"lost", "rises", "locked", "warns"};
+        constexpr std::string_view with_name[] = {"lost",  "rises",   "locked",
+                                                  "warns", "by_hand", "stalled"};
         if (word_ == "(" && std::find(std::begin(with_name), std::end(with_name), fact.name) !=
                                 std::end(with_name)) {
             fact.verb = fact.name;
@@ -107,7 +108,7 @@ class ConditionParser {
                 return fail(fmt::format("write {}(NAME), with one name", fact.verb));
             advance();
         } else if (word_ == ">=" || word_ == "<" || word_ == "in" || word_ == "enters" ||
-                   word_ == "leaves") {
+                   word_ == "leaves" || word_ == "at") {
             negated = word_ == "<";
             fact.verb = negated ? ">=" : word_;
             advance();

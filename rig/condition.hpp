@@ -24,6 +24,14 @@ class Condition {
         return program_.size() == 1 ? truths[program_.front().fact] : run(truths);
     }
 
+    /// The condition that is a single fact.
+    static Condition of(size_t fact) {
+        Condition out;
+        out.program_ = {{Step::fact, fact}};
+        out.facts_ = {fact};
+        return out;
+    }
+
     /// The facts that it names, each once, in order of appearance.
     const std::vector<size_t>& facts() const { return facts_; }
 
@@ -50,8 +58,9 @@ struct ConditionText {
 /// What one part of a condition says, in words.
 struct FactText {
     std::string_view name; ///< of a sensor, a decision or a machine
-    std::string_view
-        verb; ///< "", "lost", "rises", "locked", "warns", ">=", "in", "enters" or "leaves"
+    /// "", "lost", "rises", "locked", "warns", "by_hand", "stalled", ">=", "in", "enters",
+    /// "leaves" or "at"
+    std::string_view verb;
     std::string_view object; ///< the state, or the number of the stage
 };
 

@@ -67,9 +67,94 @@ struct Says {
 /// All that a rig remembers from pass to pass, without times.
 using Memory = std::string;
 
+/// Those parts of a rig that have a say in what must never be; the others are left out.
+class Needed {
+  public:
+    explicit Needed(const Rig& rig)
+        : sources(rig.sources.size()), decides(rig.decides.size()), machines(rig.machines.size()),
+          drives(rig.drives.size()), facts(rig.facts.size()), rig_(rig) {}
+
+    void condition(const WrittenCondition& when) {
+        if (when.given())
+            condition(when.condition);
+    }
+
+    std::vector<bool> sources, decides, machines, drives, facts;
+
+  private:
+    static bool first(std::vector<bool>& known, size_t i) {
+        const bool fresh = !known[i];
+        known[i] = true;
+        return fresh;
+    }
+    void condition(const Condition& when) {
+        for (const size_t one : when.facts())
+            fact(one);
+    }
+    void fact(size_t index) {
+        if (!first(facts, index))
+            return;
+        const Fact& fact = rig_.facts[index];
+        switch (fact.kind) {
+        case Fact::Kind::switched:
+        case Fact::Kind::lost: sources[fact.of] = true; break;
+        case Fact::Kind::rises: this->fact(fact.of); break;
+        case Fact::Kind::decision:
+        case Fact::Kind::at_least:
+        case Fact::Kind::locked: decide(fact.of); break;
+        case Fact::Kind::in_state:
+        case Fact::Kind::enters:
+        case Fact::Kind::leaves:
+            if (first(machines, fact.of))
+                for (const WrittenCondition& event : rig_.machines[fact.of].events)
+                    condition(event);
+            break;
+        case Fact::Kind::shut_down: condition(rig_.shutdown.when); break;
+        case Fact::Kind::warns:
+        case Fact::Kind::by_hand:
+        case Fact::Kind::stalled:
+        case Fact::Kind::is_on:
+        case Fact::Kind::at_full: drive(fact.of); break;
+        }
+    }
+    void decide(size_t index) {
+        if (!first(decides, index))
+            return;
+        const Decide& decide = rig_.decides[index];
+        if (decide.judges())
+            sources[decide.of] = true;
+        condition(decide.when);
+        condition(decide.reset);
+    }
+    void drive(size_t index) {
+        if (!first(drives, index))
+            return;
+        const Drive& drive = rig_.drives[index];
+        for (const RigClaim& claim : drive.claims) {
+            condition(claim.when);
+            if (claim.follows)
+                decide(*claim.follows);
+        }
+        if (drive.hand) {
+            condition(drive.hand->take);
+            condition(drive.hand->back);
+        }
+        if (drive.never_with)
+            this->drive(*drive.never_with);
+        condition(drive.reset);
+    }
+
+    const Rig& rig_;
+};
+
+/// How much an output is, as far as it matters here.
+enum class Much : char { none, some, full };
+
 class Explorer {
   public:
-    explicit Explorer(const Rig& rig) : rig_(rig) {
+    explicit Explorer(const Rig& rig) : rig_(rig), needed_(rig) {
+        for (const WrittenCondition& never : rig.nevers)
+            needed_.condition(never);
         for (size_t i = 0; i < rig.sources.size(); ++i)
             add_source(i);
         readings_.resize(rig.sources.size());
@@ -100,11 +185,18 @@ class Explorer {
         }
         look_at_inputs(after);
         for (size_t i = 0; i < rig_.decides.size(); ++i)
-            decide(i, after, choices);
+            if (needed_.decides[i])
+                decide(i, after, choices);
         for (size_t i = 0; i < rig_.machines.size(); ++i)
-            machine(i, after, choices);
+            if (needed_.machines[i])
+                machine(i, after, choices);
         for (size_t i = 0; i < rig_.drives.size(); ++i)
-            drive(i, after, choices);
+            if (needed_.drives[i] && rig_.drives[i].hand)
+                hand(i, after, choices);
+        shut_down(after, choices);
+        for (size_t i = 0; i < rig_.drives.size(); ++i)
+            if (needed_.drives[i])
+                drive(i, after, choices);
         return after;
     }
     /// Whether a condition may hold after the last pass: an unknown is no promise.
@@ -132,8 +224,12 @@ class Explorer {
     }
 
   private:
-    // Memory: two bytes for each decision, machine and output; one for each fact that may rise.
-    size_t memory_size() const { return rise_at(rig_.facts.size()); }
+    // Memory: two bytes for each decision, machine and output; one for each fact that may rise; two
+    // for each output that may be taken over, whether it is and whether the button is held; and how
+    // far a shutdown has come.
+    size_t memory_size() const { return shutdown_at() + 1; }
+    size_t hand_at(size_t i) const { return rise_at(rig_.facts.size()) + 2 * i; }
+    size_t shutdown_at() const { return hand_at(rig_.drives.size()); }
     size_t rise_at(size_t fact) const {
         return 2 * (rig_.decides.size() + rig_.machines.size() + rig_.drives.size()) +
                static_cast<size_t>(std::count_if(
@@ -160,19 +256,16 @@ class Explorer {
         const bool is_truth = rig_.sources[index].kind == Kind::truth;
         bool looked_at = false;
         std::set<int32_t> values;
-        for (const Decide& decide : rig_.decides)
-            if (decide.judges() && decide.of == index) {
+        for (size_t i = 0; i < rig_.decides.size(); ++i)
+            if (const Decide& decide = rig_.decides[i];
+                needed_.decides[i] && decide.judges() && decide.of == index) {
                 looked_at = true;
                 for (const DecidePoint& point : points_of(decide))
                     for (const AnyQuantity q : {point.at, point.release})
                         for (const int32_t by : {-1, 0, 1})
                             values.insert(q.thousandths() + by);
             }
-        for (const Fact& fact : rig_.facts)
-            looked_at = looked_at ||
-                        ((fact.kind == Fact::Kind::lost || fact.kind == Fact::Kind::switched) &&
-                         fact.of == index);
-        if (!looked_at)
+        if (!looked_at && !needed_.sources[index])
             return;
         if (is_truth)
             values = {0, 1000};
@@ -209,8 +302,9 @@ class Explorer {
             out.push_back(spec.reached_by(q));
             out.push_back(!spec.released_by(q));
         };
-        for (const Decide& decide : rig_.decides) {
-            if (!decide.judges() || decide.of != source)
+        for (size_t i = 0; i < rig_.decides.size(); ++i) {
+            const Decide& decide = rig_.decides[i];
+            if (!needed_.decides[i] || !decide.judges() || decide.of != source)
                 continue;
             if (decide.part == Decide::Part::threshold)
                 look(decide.spec);
@@ -225,6 +319,8 @@ class Explorer {
     void look_at_inputs(Memory& before) {
         for (size_t i = 0; i < rig_.facts.size(); ++i) {
             const Fact& fact = rig_.facts[i];
+            if (!needed_.facts[i])
+                continue;
             switch (fact.kind) {
             case Fact::Kind::switched:
                 set(i,
@@ -239,6 +335,16 @@ class Explorer {
             case Fact::Kind::leaves: facts_[i] = fact_of_machine(before, fact); break;
             case Fact::Kind::warns: facts_[i] = truth_of(before[drive_at(fact.of) + 1] != 0); break;
             case Fact::Kind::is_on: facts_[i] = truth_of(before[drive_at(fact.of)] != 0); break;
+            case Fact::Kind::at_full:
+                facts_[i] = truth_of(much(before[drive_at(fact.of)]) == Much::full);
+                break;
+            case Fact::Kind::stalled:
+                facts_[i] = truth_of(before[drive_at(fact.of) + 1] != 0);
+                break;
+            case Fact::Kind::by_hand: facts_[i] = truth_of(before[hand_at(fact.of)] != 0); break;
+            case Fact::Kind::shut_down:
+                facts_[i] = truth_of(before[shutdown_at()] > static_cast<char>(fact.number));
+                break;
             case Fact::Kind::decision:
             case Fact::Kind::rises:
             case Fact::Kind::at_least:
@@ -282,6 +388,7 @@ class Explorer {
                 truth = settle_bit(holds, decide.window, value);
             break;
         case Decide::Part::ladder: return ladder(index, holds, reading);
+        case Decide::Part::curve: return;
         case Decide::Part::condition: truth = evaluate(decide.when); break;
         case Decide::Part::attempts: return attempts(index, memory, choices);
         }
@@ -399,16 +506,120 @@ class Explorer {
                    [this, &memory](const Fact& fact) { return fact_of_machine(memory, fact); });
     }
 
+    void hand(size_t index, Memory& memory, Choices& choices) {
+        const Drive::TakeOver& hand = *rig_.drives[index].hand;
+        char& taken = memory[hand_at(index)];
+        char& held = memory[hand_at(index) + 1];
+        const Truth take = evaluate(hand.take);
+        const bool pressed = take == Truth::yes && held == 0;
+        if (take != Truth::unknown)
+            held = take == Truth::yes ? 1 : 0;
+        const bool over = taken != 0 && choices.may([&] {
+            return fmt::format("longest of by_hand of {} ({}) is over", rig_.drives[index].name,
+                               span_to_text(hand.longest.thousandths()));
+        });
+        if (hand.back.given())
+            taken = evaluate(hand.back) == Truth::yes || over ? 0 : pressed ? 1 : taken;
+        else
+            taken = taken != 0 ? !pressed && !over : pressed;
+        facts_[hand.fact] = truth_of(taken != 0);
+    }
+
+    void shut_down(Memory& memory, Choices& choices) {
+        const Shutdown& shutdown = rig_.shutdown;
+        if (std::none_of(shutdown.facts.begin(), shutdown.facts.end(),
+                         [this](size_t fact) { return needed_.facts[fact]; }))
+            return;
+        char& reached = memory[shutdown_at()];
+        const Truth when = evaluate(shutdown.when);
+        if (when == Truth::no)
+            reached = 0;
+        else if (reached == 0 && when == Truth::yes)
+            reached = 1;
+        while (reached > 0 && static_cast<size_t>(reached) < shutdown.order.size() &&
+               (shutdown.gap == Duration{} || choices.may([&] {
+                   return fmt::format("{} after the one before it is over, in the shutdown",
+                                      span_to_text(shutdown.gap.thousandths()));
+               })))
+            ++reached;
+        for (size_t i = 0; i < shutdown.facts.size(); ++i)
+            facts_[shutdown.facts[i]] = truth_of(i < static_cast<size_t>(reached));
+    }
+
+    static Much much(char memory) { return static_cast<Much>(memory); }
+    static Much much(AnyValue value, ValueKind kind) {
+        return !value.any() ? Much::none : value.is_full(kind) ? Much::full : Much::some;
+    }
+    static void add(std::vector<Much>& list, Much one) {
+        if (std::find(list.begin(), list.end(), one) == list.end())
+            list.push_back(one);
+    }
+    /// All that a claim may ask for.
+    std::vector<Much> asks(const Drive& drive, const RigClaim& claim) const {
+        std::vector<Much> out;
+        if (claim.follows) {
+            const Decide& decide = rig_.decides[*claim.follows];
+            if (decide.part == Decide::Part::ladder)
+                return {Much::none, Much::full};
+            for (const auto& point : decide.points)
+                add(out, much(point.duty, ValueKind::duty));
+            add(out, Much::some); // between them
+        } else if (claim.pattern.empty()) {
+            out = {much(claim.then, drive.kind())};
+        }
+        for (const auto& step : claim.pattern)
+            add(out, much(step.value, drive.kind()));
+        return out;
+    }
+
     void drive(size_t index, Memory& memory, Choices& choices) {
         const Drive& drive = rig_.drives[index];
-        char& is_on = memory[drive_at(index)];
+        const ValueKind kind = drive.kind();
+        std::vector<Much> asked = {much(drive.rest, kind)};
+        Cause cause = Cause::rest;
+        for (const RigClaim& claim : drive.claims) {
+            Truth when = claim.always() ? Truth::yes : claim.when.evaluate(facts_.data());
+            if (claim.follows && !readings_[rig_.decides[*claim.follows].of].ok())
+                when = when && Truth::unknown;
+            if (when == Truth::no)
+                continue;
+            cause = when == Truth::yes ? Cause::claim : Cause::safe;
+            asked =
+                when == Truth::yes ? asks(drive, claim) : std::vector<Much>{much(drive.safe, kind)};
+            break;
+        }
+        char& now = memory[drive_at(index)];
+        char& more = memory[drive_at(index) + 1]; // whether it warns, or has stalled
+        if (drive.part == Drive::Part::relay) {
+            const bool wanted = asked[choices.choose(asked.size())] != Much::none;
+            const bool next = relay(drive, memory, wanted, cause, choices);
+            now = static_cast<char>(next ? Much::full : Much::none);
+        } else {
+            more = 0;
+            const bool wanted = asked.size() > 1 || asked.front() != Much::none;
+            if (drive.turns && wanted && choices.may([&] { return drive.name + " stands still"; }))
+                more = 1;
+            if (drive.is_motor() && wanted && drive.motor.kick_time() > Duration{})
+                add(asked, much(drive.motor.kick(), kind));
+            if ((wanted && drive.motor.ramp() > Duration{}) || drive.fade > Duration{}) {
+                add(asked, much(now)); // still on its way
+                add(asked, Much::some);
+            }
+            now = static_cast<char>(more != 0 ? Much::none : asked[choices.choose(asked.size())]);
+        }
+        update(Fact::Kind::warns, index, [&more](const Fact&) { return truth_of(more != 0); });
+        update(Fact::Kind::stalled, index, [&more](const Fact&) { return truth_of(more != 0); });
+        update(Fact::Kind::is_on, index,
+               [now](const Fact&) { return truth_of(much(now) != Much::none); });
+        update(Fact::Kind::at_full, index,
+               [now](const Fact&) { return truth_of(much(now) == Much::full); });
+    }
+
+    /// Whether a relay is on after its guards.
+    bool relay(const Drive& drive, Memory& memory, bool next, Cause cause, Choices& choices) {
+        const auto index = static_cast<size_t>(&drive - rig_.drives.data());
+        const bool is_on = memory[drive_at(index)] != 0;
         char& warns = memory[drive_at(index) + 1];
-        const Wish wish = settle(
-            drive.spec.safe(), drive.spec.rest(),
-            [this, &drive](uint8_t i) {
-                return Claim{drive.claims[i].when.evaluate(facts_.data()), drive.claims[i].then};
-            },
-            static_cast<uint8_t>(drive.claims.size()));
         const auto over = [&](std::string_view guard, Duration time) {
             return time == Duration{} || choices.may([&] {
                 return fmt::format("{} of {} ({}) is over", guard, drive.name,
@@ -416,27 +627,25 @@ class Explorer {
             });
         };
         const bool blocked = drive.never_with && memory[drive_at(*drive.never_with)] != 0;
-        bool next = wish.value == on;
-        if (is_on != 0) {
+        if (is_on) {
             if (next)
                 next = !drive.spec.has_longest_on() || !over("longest_on", drive.spec.longest_on());
-            else if (wish.cause != Cause::safe)
+            else if (cause != Cause::safe)
                 next = !over("min_on", drive.spec.min_on());
         } else if (next) {
             next = !blocked && over("min_off", drive.spec.min_off());
         }
-        if (is_on == 0 && next && drive.spec.warn() > Duration{}) {
+        if (!is_on && next && drive.spec.warn() > Duration{}) {
             next = warns != 0 && over("warn", drive.spec.warn());
             warns = next ? 0 : 1;
         } else {
             warns = 0;
         }
-        is_on = next ? 1 : 0;
-        update(Fact::Kind::warns, index, [&warns](const Fact&) { return truth_of(warns != 0); });
-        update(Fact::Kind::is_on, index, [next](const Fact&) { return truth_of(next); });
+        return next;
     }
 
     const Rig& rig_;
+    Needed needed_;
     std::vector<Says> says_;
     std::vector<AnyReading> readings_;
     std::vector<Truth> facts_;
@@ -483,7 +692,11 @@ std::vector<std::string> steps_to(const Rig& rig, const std::vector<Reached>& re
             const size_t at = 2 * (decides + machines + d);
             if (next[at] != memory[at])
                 then +=
-                    fmt::format(", {} goes {}", rig.drives[d].name, next[at] != 0 ? "on" : "off");
+                    fmt::format(", {} goes {}", rig.drives[d].name,
+                                static_cast<Much>(next[at]) == Much::none   ? "off"
+                                : rig.drives[d].kind() != ValueKind::duty   ? "on"
+                                : static_cast<Much>(next[at]) == Much::full ? "to full"
+                                                                            : "to less than full");
         }
         out.push_back(text + (then.empty() ? "" : ": " + then.substr(2)));
         memory = next;

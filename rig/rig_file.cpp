@@ -2,6 +2,7 @@
 #include "rig/rig_file.hpp"
 
 #include "rig/files.hpp"
+#include "rig/outputs.hpp"
 #include "rig/stray.hpp"
 #include "rig/table_reader.hpp"
 #include "rig/text.hpp"
@@ -49,21 +50,23 @@ class RigReader {
                   [&](const toml::key& key, TableReader& table) { sense(key, table); });
         each_part(top, "derive",
                   [&](const toml::key& key, TableReader& table) { derive(key, table); });
+        name_outputs(top);
+        each_part(top, "pattern",
+                  [&](const toml::key& key, TableReader& table) { outputs_.pattern(key, table); });
         // A decision may name a machine's states, and a machine's moves name decisions.
         each_part(top, "machine",
                   [&](const toml::key& key, TableReader& table) { machine(key, table); });
         each_part(top, "decide",
                   [&](const toml::key& key, TableReader& table) { decide(key, table); });
         finish_machines();
-        if (const auto* drives = top["drive"].as_table())
-            for (const auto& [key, node] : *drives)
-                drive_keys_.push_back(&key);
-        std::sort(drive_keys_.begin(), drive_keys_.end(), [](const auto* a, const auto* b) {
-            const auto from = a->source().begin, to = b->source().begin;
-            return std::tie(from.line, from.column) < std::tie(to.line, to.column);
-        });
         each_part(top, "drive",
-                  [&](const toml::key& key, TableReader& table) { drive(key, table); });
+                  [&](const toml::key& key, TableReader& table) { outputs_.drive(key, table); });
+        if (const auto* table = top["rig"]["shutdown"].as_table()) {
+            TableReader keys(*table, "[rig.shutdown]", findings_);
+            outputs_.shutdown(keys);
+            keys.finish();
+        }
+        outputs_.finish();
         nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
@@ -72,18 +75,18 @@ class RigReader {
 
   private:
     void known_tables(const toml::table& top) {
-        static const Names tables = {"rig",    "board",   "sense", "derive",
-                                     "decide", "machine", "drive"};
+        static const Names tables = {"rig",    "board",   "sense",   "derive",
+                                     "decide", "machine", "pattern", "drive"};
         for (const auto& [key, node] : top) {
             const std::string word(key.str());
             if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
                 const std::string near = nearest(word, tables);
-                findings_.add(key, fmt::format("there is no table [{}]; {}", word,
-                                               near.empty()
-                                                   ? "possible are [rig], [board], [sense.NAME], "
-                                                     "[derive.NAME], [decide.NAME], [machine.NAME] "
-                                                     "and [drive.NAME]"
-                                                   : fmt::format("did you mean [{}]?", near)));
+                findings_.add(
+                    key, fmt::format("there is no table [{}]; {}", word,
+                                     near.empty() ? "possible are [rig], [board], [sense.NAME], "
+                                                    "[derive.NAME], [decide.NAME], [machine.NAME], "
+                                                    "[pattern.NAME] and [drive.NAME]"
+                                                  : fmt::format("did you mean [{}]?", near)));
             } else if (!node.is_table()) {
                 findings_.add(
                     key, fmt::format("\"{}\" must be a table: write [{}]", word,
@@ -100,6 +103,8 @@ class RigReader {
         TableReader keys(*table, "[rig]", findings_);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
         keys.find("never"); // read once every name is known
+        if (const toml::node* node = keys.find("shutdown"); node != nullptr && !node->is_table())
+            findings_.add(*node, "\"shutdown\" must be a table: write [rig.shutdown]");
         keys.finish();
     }
 
@@ -190,21 +195,26 @@ class RigReader {
         auto text = keys.required_text(key, example, why);
         if (!text)
             return {};
-        std::optional<std::string> physical = *text;
+        return pin_at(*keys.find(key), *text, use, keys);
+    }
+
+    std::string pin_at(const toml::node& node, const std::string& text, PinUse use,
+                       const TableReader& keys) {
+        const bool analogue = use == PinUse::analogue;
+        std::optional<std::string> physical = text;
         if (rig_.chip == "atmega328p")
-            physical = atmega328p_pin(*text, analogue);
-        const toml::node& node = *keys.find(key);
+            physical = atmega328p_pin(text, analogue);
         if (!physical)
             findings_.add(node, fmt::format("the atmega328p has no {} pin \"{}\"; write {}",
                                             analogue                ? "analogue"
                                             : use == PinUse::output ? "output"
                                                                     : "digital",
-                                            *text,
+                                            text,
                                             analogue ? "ADC0 to ADC7"
                                                      : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
         else
             findings_.claim_pin(node, *physical, keys.label());
-        return *text;
+        return text;
     }
 
     void add_sources(ReadPart part) {
@@ -279,8 +289,10 @@ class RigReader {
     }
 
     std::optional<size_t> find_fact(const FactText& text, std::string& problem) {
-        if (text.verb == "warns")
-            return find_warning(text, problem);
+        if (text.verb == "warns" || text.verb == "by_hand" || text.verb == "stalled")
+            return find_of_drive(text, problem);
+        if (text.verb == "at")
+            return find_full(text, problem);
         if (text.verb == "rises") {
             const auto plain = find_plain({text.name, "", ""}, problem);
             return plain ? std::optional(fact_number(
@@ -315,7 +327,12 @@ class RigReader {
                     text.name);
             }
         for (const Decide& decide : rig_.decides)
-            if (decide.name == text.name)
+            if (decide.name == text.name && decide.part == Decide::Part::curve)
+                return fail_fact(problem,
+                                 "{0} is a curve, neither yes nor no; an output follows it with "
+                                 "then = \"{0}\"",
+                                 text.name);
+            else if (decide.name == text.name)
                 return fail_fact(problem,
                                  "{0} has stages; write {0} >= 1, with the stage from which "
                                  "on it counts",
@@ -344,22 +361,47 @@ class RigReader {
         return fail_fact(problem, "there is no [sense.{}] that could be lost{}", text.name,
                          suggestion(text.name, names));
     }
-    /// The number of an output, which may stand further down in the file.
-    std::optional<size_t> drive_number(std::string_view name, Names& names) const {
-        for (size_t i = 0; i < drive_keys_.size(); ++i) {
-            names.emplace_back(drive_keys_[i]->str());
-            if (names.back() == name)
-                return i;
+    /// What an output tells of itself, after the pass before if it stands further down.
+    std::optional<size_t> find_of_drive(const FactText& text, std::string& problem) {
+        const struct {
+            std::string_view verb;
+            Fact::Kind kind;
+            const char* key;
+            const char* needs;
+        } verbs[] = {
+            {"warns", Fact::Kind::warns, "warn", "\"warn\", how long it warns"},
+            {"by_hand", Fact::Kind::by_hand, "by_hand", "\"by_hand\", who may take it over"},
+            {"stalled", Fact::Kind::stalled, "turns", "\"turns\", what counts its turns"},
+        };
+        Names names;
+        for (const auto& verb : verbs) {
+            if (verb.verb != text.verb)
+                continue;
+            const auto drive = outputs_.number_of(text.name, names);
+            if (!drive)
+                return fail_fact(problem, "there is no [drive.{}]{}", text.name,
+                                 suggestion(text.name, names));
+            const toml::table* table = drives_[*drive].second;
+            if (table != nullptr && table->get(verb.key) == nullptr)
+                return fail_fact(problem, "{0}({1}) can never be: [drive.{1}] has no {2}",
+                                 text.verb, text.name, verb.needs);
+            return fact_number({verb.kind, *drive, 0, fmt::format("{}({})", text.verb, text.name)});
         }
         return std::nullopt;
     }
-    std::optional<size_t> find_warning(const FactText& text, std::string& problem) {
+    std::optional<size_t> find_full(const FactText& text, std::string& problem) {
         Names names;
-        if (const auto drive = drive_number(text.name, names))
-            return fact_number({Fact::Kind::warns, *drive, 0, fmt::format("warns({})", text.name)});
-        return fail_fact(problem, "there is no [drive.{}] that could warn{}", text.name,
-                         drive_keys_.empty() ? "; only claims of outputs may ask for it"
-                                             : suggestion(text.name, names));
+        const auto drive = outputs_.number_of(text.name, names);
+        if (!outputs_may_be_named_ || !drive)
+            return fail_fact(problem,
+                             drive ? "only \"never\" of [rig] may look at outputs. Name "
+                                     "what sets {}"
+                                   : "there is no [drive.{}]",
+                             text.name);
+        if (text.object != "full")
+            return fail_fact(problem, "write {0} at full, or {0} alone for anything but off",
+                             text.name);
+        return fact_number({Fact::Kind::at_full, *drive, 0, fmt::format("{} at full", text.name)});
     }
     std::optional<size_t> find_of_decide(const FactText& text, std::string& problem) {
         const bool locked = text.verb == "locked";
@@ -460,7 +502,7 @@ class RigReader {
         } else {
             about_quantity(keys, out);
         }
-        if (out.part != Decide::Part::ladder)
+        if (out.has_truth())
             out.fact = add_fact({Fact::Kind::decision, rig_.decides.size(), 0, out.name});
         rig_.decides.push_back(std::move(out));
     }
@@ -478,6 +520,8 @@ class RigReader {
         if (is_truth || !of)
             return keys.ignore_the_rest();
         const Kind kind = rig_.sources[*of].kind;
+        if (keys.find("points") != nullptr)
+            return curve(keys, kind, out);
         const bool rising = keys.find("rising") != nullptr;
         if (rising || keys.find("falling") != nullptr)
             return ladder(keys, kind, rising, out);
@@ -598,6 +642,39 @@ class RigReader {
                            : "above the point where the stage begins: that gap is the hysteresis");
         for (size_t i = 0; ordered && beyond && i < begins.size(); ++i)
             placed_pair(*keys.find(key), *node, out, begins[i], releases[i]);
+    }
+
+    void curve(TableReader& keys, Kind kind, Decide& out) {
+        out.part = Decide::Part::curve;
+        const std::string example = fmt::format("[[\"{}\", \"20 %\"], ...]", example_of(kind));
+        const auto duty = [&](const toml::node& node, std::string_view key) {
+            const auto share = keys.quantity_of(node, key, Kind::percentage, "20 %");
+            if (share && (*share < 0 || *share > 100'000))
+                findings_.add(node, "a duty must lie between 0 % and 100 %");
+            return Duty(Percentage::from_thousandths(std::clamp(share.value_or(0), 0, 100'000)));
+        };
+        if (const auto* list = keys.list("points", 2, 16, example))
+            for (const toml::node& node : *list) {
+                const auto* pair = node.as_array();
+                if (pair == nullptr || pair->size() != 2) {
+                    findings_.add(node, fmt::format("a point of a curve is a quantity and a duty, "
+                                                    "such as [\"{}\", \"20 %\"]",
+                                                    example_of(kind)));
+                    continue;
+                }
+                const auto at = keys.quantity_of(*pair->get(0), "points", kind, example_of(kind));
+                const Duty share = duty(*pair->get(1), "points");
+                if (!at)
+                    continue;
+                const auto point = AnyQuantity::from_thousandths(*at);
+                if (!out.points.empty() && !(out.points.back().at < point))
+                    findings_.add(*pair->get(0), "the points of a curve must go up in their "
+                                                 "quantity; put them in order");
+                out.points.push_back({point, share});
+            }
+        for (const char* key : {"floor", "dead_band"})
+            if (const toml::node* node = keys.find(key))
+                (key[0] == 'f' ? out.floor : out.dead_band) = duty(*node, key);
     }
 
     void threshold(TableReader& keys, Kind kind, Decide& out) {
@@ -863,109 +940,63 @@ class RigReader {
 
     // --- Outputs
 
-    void drive(const toml::key& key, TableReader& keys) {
-        Drive out;
-        out.name = key.str();
-        if (!keys.choice("part", {"relay"}) && keys.find("part") == nullptr)
-            keys.complain(fmt::format("{} needs \"part\", what kind of output it is; write part = "
-                                      "\"relay\"",
-                                      keys.label()));
-        out.pin = pin(keys, PinUse::output);
-        const auto active = keys.choice("active", {"low", "high"});
-        if (!active && keys.find("active") == nullptr)
-            keys.complain(fmt::format("{} needs \"active\", the level that switches it on, \"low\" "
-                                      "or \"high\"; many relay modules are \"low\"",
-                                      keys.label()));
-        out.spec = RelaySpec(active == "low" ? active_low : active_high);
-        const auto safe = keys.on_off("safe");
-        if (!safe && keys.find("safe") == nullptr)
-            keys.complain(fmt::format("{} needs \"safe\", what it does when a sensor fails, "
-                                      "\"off\" or \"on\"; for a heater write safe = \"off\"",
-                                      keys.label()));
-        out.spec = out.spec.safe(safe.value_or(off)).rest(keys.on_off("rest").value_or(off));
-        if (const auto time = keys.quantity("min_on", Kind::duration, "2 min"))
-            out.spec = out.spec.min_on(Duration::from_thousandths(*time));
-        if (const auto time = keys.quantity("min_off", Kind::duration, "5 min"))
-            out.spec = out.spec.min_off(Duration::from_thousandths(*time));
-        if (const auto time = keys.quantity("longest_on", Kind::duration, "6 h"))
-            out.spec = out.spec.longest_on(Duration::from_thousandths(*time));
-        if (const auto time = keys.quantity("warn", Kind::duration, "3 s"))
-            out.spec = out.spec.warn(Duration::from_thousandths(*time));
-        interlock(keys, out);
-        if (!out.spec.times_can_be_told())
-            keys.complain(fmt::format("{}: times must lie between 0 and 24 days", keys.label()));
-        else if (!out.spec.longest_on_makes_sense())
-            keys.complain(fmt::format("{}: \"longest_on\" must be at least \"min_on\", and needs a "
-                                      "\"min_off\" to rest for afterwards; for example min_off = "
-                                      "\"5 min\"",
-                                      keys.label()));
-        claims(keys, out);
-        rig_.drives.push_back(std::move(out));
-    }
-
-    void interlock(TableReader& keys, Drive& out) {
-        const toml::node* node = keys.find("never_with");
-        const auto other = node == nullptr ? std::nullopt : keys.text("never_with", "motor_down");
-        if (!other)
+    /// Learns the names of all outputs, since whatever is read before them may name them.
+    void name_outputs(const toml::table& top) {
+        const auto* drives = top["drive"].as_table();
+        if (drives == nullptr)
             return;
-        Names names;
-        out.never_with = drive_number(*other, names);
-        if (!out.never_with)
-            findings_.add(
-                *node, fmt::format("there is no [drive.{}]{}", *other, suggestion(*other, names)));
-        else if (*other == out.name)
-            findings_.add(*node, "an output cannot be kept off by itself; name another one");
+        for (const auto& [key, node] : *drives)
+            drives_.emplace_back(&key, node.as_table());
+        std::sort(drives_.begin(), drives_.end(), [](const auto& a, const auto& b) {
+            const auto from = a.first->source().begin, to = b.first->source().begin;
+            return std::tie(from.line, from.column) < std::tie(to.line, to.column);
+        });
+        std::vector<const toml::key*> keys;
+        for (const auto& [key, table] : drives_)
+            keys.push_back(key);
+        outputs_.outputs(std::move(keys));
     }
 
-    void claims(TableReader& keys, Drive& out) {
-        const toml::node* node = keys.find("claims");
-        const std::string example = "claims = [ { when = \"cold\", then = \"on\" } ]";
-        if (node == nullptr)
-            return keys.complain(fmt::format("{} needs \"claims\", when it is to be switched; for "
-                                             "example {}",
-                                             keys.label(), example));
-        const auto* list = node->as_array();
-        if (list == nullptr || list->empty() || list->size() > 255)
-            return findings_.add(*node, fmt::format("\"claims\" must be a list of 1 to 255 claims; "
-                                                    "for example {}",
-                                                    example));
-        for (const toml::node& entry : *list) {
-            const auto* table = entry.as_table();
-            if (table == nullptr) {
-                findings_.add(entry, "a claim must look like { when = \"cold\", then = \"on\" }");
-                continue;
-            }
-            TableReader claim_keys(*table, "a claim", findings_);
-            out.claims.push_back(claim(claim_keys));
-            claim_keys.finish();
+    std::vector<std::string> pins(TableReader& keys, std::string_view key) {
+        std::vector<std::string> out;
+        const std::string example = "[\"PD4\", \"PD5\", \"PD6\"]";
+        if (!keys.require(key, "where its LEDs are connected, the lowest first", example))
+            return out;
+        const auto* list = keys.list(key, 1, 16, example);
+        if (list == nullptr)
+            return out;
+        for (const toml::node& node : *list) {
+            const auto* text = node.as_string();
+            if (text == nullptr)
+                findings_.add(node, "a pin is a text, such as \"PD4\"");
+            else
+                out.push_back(pin_at(node, text->get(), PinUse::output, keys));
         }
+        return out;
     }
 
-    RigClaim claim(TableReader& keys) {
-        RigClaim out;
-        std::string example = "cold";
-        for (const Fact& fact : rig_.facts)
-            if (fact.kind == Fact::Kind::switched || fact.kind == Fact::Kind::decision) {
-                example = fact.name;
-                break;
-            }
-        keys.require("when", "its condition", fmt::format("\"{}\"", example));
-        WrittenCondition when = condition(keys, "when");
-        out.text = std::move(when.text);
-        out.when = std::move(when.condition);
-        const auto then = keys.on_off("then");
-        if (!then && keys.find("then") == nullptr)
-            keys.complain("a claim needs \"then\", \"on\" or \"off\"; for example then = \"on\"");
-        out.then = then.value_or(off);
-        return out;
+    bool has_pwm(const std::string& name) const {
+        static const Names with_pwm = {"PB1", "PB2", "PB3", "PD3", "PD5", "PD6"};
+        return rig_.chip != "atmega328p" ||
+               std::find(with_pwm.begin(), with_pwm.end(), name) != with_pwm.end();
     }
 
     Findings findings_;
     Rig rig_;
     bool outputs_may_be_named_ = false;
-    std::vector<const toml::key*> drive_keys_; ///< the outputs, in their order
-    std::vector<Waiting> waiting_;             ///< machines whose events are not yet read
-    std::vector<bool> sound_;                  ///< for each source, whether its numbers can be used
+    std::vector<std::pair<const toml::key*, const toml::table*>> drives_; ///< in their order
+    OutputReader outputs_{
+        rig_,
+        findings_,
+        {[this](TableReader& keys, std::string_view key) { return condition(keys, key); },
+         [this](TableReader& keys, std::string_view key, std::string_view why) {
+             return pin(keys, PinUse::output, key, why);
+         },
+         [this](TableReader& keys, std::string_view key) { return pins(keys, key); },
+         [this](const std::string& name) { return has_pwm(name); },
+         [this](Fact fact) { return fact_number(std::move(fact)); }}};
+    std::vector<Waiting> waiting_; ///< machines whose events are not yet read
+    std::vector<bool> sound_;      ///< for each source, whether its numbers can be used
 };
 
 } // namespace
@@ -991,6 +1022,7 @@ std::vector<DecidePoint> points_of(const Decide& decide) {
                  fmt::format("{} {} {}", decide.name, i + 1, side(decide.stages[i].side))});
         return out;
     }
+    case Decide::Part::curve:
     case Decide::Part::condition:
     case Decide::Part::attempts: break;
     }

@@ -6,6 +6,7 @@
 #include "rig/condition.hpp"
 #include "rig/raw.hpp"
 #include "rig/text.hpp"
+#include "rig/values.hpp"
 
 #include <zorilla/decide/decide.hpp>
 #include <zorilla/drive/drive.hpp>
@@ -111,8 +112,12 @@ struct Fact {
         in_state, ///< whether a machine is in state `number`
         enters,   ///< whether it has come into it in this pass
         leaves,
-        warns, ///< whether an output is about to switch on, and warns
-        is_on, ///< whether an output is on; in what must never be
+        warns,     ///< whether an output is about to switch on, and warns
+        by_hand,   ///< whether a person has taken an output over
+        stalled,   ///< whether a motor stands that should turn
+        shut_down, ///< whether an output is shut down: `number` is its place in the order
+        is_on,     ///< whether an output is on; in what must never be
+        at_full,   ///< whether it is as much as it can be; the same
     };
     Kind kind = Kind::decision;
     size_t of = 0;
@@ -129,22 +134,26 @@ struct WrittenCondition {
 
 /// A decision.
 struct Decide {
-    enum class Part : uint8_t { threshold, window, ladder, condition, attempts };
+    enum class Part : uint8_t { threshold, window, ladder, curve, condition, attempts };
     std::string name;
     Part part = Part::threshold;
     size_t of = 0;                                  ///< index of the source that it judges
     ThresholdSpec<AnyQuantity> spec{};              ///< of a threshold
     WindowSpec<AnyQuantity> window{};               ///< of a window
     std::vector<ThresholdSpec<AnyQuantity>> stages; ///< of a ladder
-    WrittenCondition when;                          ///< of a condition; the cause of an action
-    WrittenCondition reset;                         ///< of counting, and of an action
+    std::vector<CurvePoint<AnyQuantity>> points;    ///< of a curve
+    Duty floor{};
+    Duty dead_band{};
+    WrittenCondition when;  ///< of a condition; the cause of an action
+    WrittenCondition reset; ///< of counting, and of an action
     std::optional<LastingSpec> lasting;
     uint16_t times = 0; ///< counts so many edges, if above 0
     AttemptsSpec attempts{Duration{}};
-    size_t fact = 0; ///< its own truth; a ladder has none
+    size_t fact = 0; ///< its own truth; a ladder and a curve have none
 
     /// Whether it judges a quantity.
     bool judges() const { return part < Part::condition; }
+    bool has_truth() const { return part != Part::ladder && part != Part::curve; }
 };
 
 /// A point of a decision with the one where it lets go, for a person.
@@ -167,18 +176,63 @@ struct RigMachine {
 
 /// One claim of an output.
 struct RigClaim {
-    std::string text; ///< the condition as it was written
+    enum class By : uint8_t { rule, hand, shutdown };
+    By by = By::rule;
+    uint8_t number = 0; ///< as it is written, from 1; of a rule
+    std::string text;   ///< the condition as it was written; empty if it always holds
     Condition when;
-    OnOff then = off;
+    AnyValue then;
+    std::string says;              ///< what it is called: a value, a pattern, a curve
+    std::optional<size_t> follows; ///< the decision, a curve or a ladder, that gives its value
+    std::vector<Step<AnyValue>> pattern; ///< values one after the other
+    Duration pattern_time{};             ///< of all steps
+
+    bool always() const { return text.empty(); }
+    bool is_steady() const { return !follows && pattern.empty(); }
 };
 
 /// An output with its claims in order.
 struct Drive {
+    enum class Part : uint8_t { relay, led, rgb_led, buzzer, fan, pump, servo, led_bar };
     std::string name;
-    std::string pin;
-    RelaySpec spec{active_high};
+    Part part = Part::relay;
+    std::vector<std::string> pins;
+    Level active = active_high;
+    AnyValue safe;
+    AnyValue rest;
+    RelaySpec spec{active_high};      ///< the guards of a relay
+    FanSpec motor;                    ///< of a fan or a pump
+    Duration fade{};                  ///< of an LED or a servo
     std::optional<size_t> never_with; ///< the output that it must never be on with
+    std::optional<size_t> turns;      ///< the source that tells whether a motor turns
+    WrittenCondition reset;           ///< after a motor has failed
+    struct TakeOver {
+        WrittenCondition take;
+        WrittenCondition back;
+        Duration longest{};
+        size_t fact = 0;
+    };
+    std::optional<TakeOver> hand;
     std::vector<RigClaim> claims;
+
+    bool is_motor() const { return part == Part::fan || part == Part::pump; }
+    ValueKind kind() const;
+    /// What it asks for while no claim holds, or one is unknown: words of `RigClaim::says`.
+    std::string says(AnyValue value) const { return to_text(value, kind()); }
+};
+
+/// A claim as it is called: "claim 2, "cold"", "by hand".
+std::string label_of(const RigClaim& claim);
+
+/// "relay", "rgb_led": as it is written.
+std::string_view to_text(Drive::Part part);
+
+/// How a device shuts down.
+struct Shutdown {
+    WrittenCondition when;
+    std::vector<size_t> order; ///< outputs
+    Duration gap{};
+    std::vector<size_t> facts; ///< one for each of them
 };
 
 /// A whole device, checked.
@@ -193,6 +247,7 @@ struct Rig {
     std::vector<RigMachine> machines;
     std::vector<Fact> facts; ///< in the order in which they were first named
     std::vector<Drive> drives;
+    Shutdown shutdown;                    ///< with an empty order: none
     std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
 
     /// The sensor that a source belongs to; `nullptr` for a derived one.

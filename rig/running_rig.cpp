@@ -6,8 +6,9 @@
 namespace zorilla::rig {
 
 RunningRig::RunningRig(const Rig& rig)
-    : rig_(rig), stages_(rig.decides.size()), readings_(rig.sources.size()),
-      truths_(rig.facts.size(), Truth::unknown), switchings_(rig.drives.size()) {
+    : rig_(rig), stages_(rig.decides.size()), duties_(rig.decides.size()),
+      readings_(rig.sources.size()), truths_(rig.facts.size(), Truth::unknown),
+      drivens_(rig.drives.size()) {
     for (const rig::Sense& sense : rig.senses) {
         const bool simple = !sense.by_code.empty();
         senses_.push_back({simple ? sense.by_code.data() : nullptr,
@@ -31,8 +32,11 @@ RunningRig::RunningRig(const Rig& rig)
         case Fact::Kind::enters:
         case Fact::Kind::leaves: of_machines[fact.of].push_back(i); break;
         case Fact::Kind::is_on: // looked at by nobody who runs
-            break;
+        case Fact::Kind::at_full: break;
+        case Fact::Kind::by_hand:
+        case Fact::Kind::shut_down: truths_[i] = Truth::no; break;
         case Fact::Kind::warns:
+        case Fact::Kind::stalled:
             of_drives[fact.of].push_back(i);
             truths_[i] = Truth::no;
             break;
@@ -52,8 +56,7 @@ RunningRig::RunningRig(const Rig& rig)
             continue;
         std::vector<Rise>* where = &rises_;
         for (Decide& decide : decides_)
-            if (decide.decide->part != rig::Decide::Part::ladder &&
-                decide.decide->fact == rig.facts[i].of)
+            if (decide.decide->has_truth() && decide.decide->fact == rig.facts[i].of)
                 where = &decide.rises;
         where->push_back({i, rig.facts[i].of});
     }
@@ -63,9 +66,16 @@ RunningRig::RunningRig(const Rig& rig)
         for (const size_t fact : machines_.back().facts)
             truths_[fact] = fact_of(machines_.back(), rig.facts[fact]);
     }
-    for (const rig::Drive& drive : rig.drives)
-        drives_.push_back(
-            {drive.spec, drive.claims.data(), static_cast<uint8_t>(drive.claims.size())});
+    for (const rig::Drive& drive : rig.drives) {
+        bool plain = drive.part == rig::Drive::Part::relay;
+        for (const RigClaim& claim : drive.claims)
+            plain = plain && claim.is_steady() && !claim.always();
+        drives_.push_back({&drive, plain, static_cast<uint8_t>(drive.claims.size())});
+        drives_.back().patterns.resize(drive.claims.size());
+        drives_.back().claims.resize(drive.claims.size());
+        if (drive.hand)
+            hands_.push_back({&*drive.hand});
+    }
     // Now that they stay where they are.
     for (size_t i = 0; i < drives_.size(); ++i) {
         drives_[i].facts = std::move(of_drives[i]);
@@ -103,11 +113,76 @@ bool RunningRig::run(Machine& machine, Instant now) {
     return changed;
 }
 
+bool RunningRig::run(Hand& running, Instant now) {
+    const rig::Drive::TakeOver& hand = *running.hand;
+    const Truth take = evaluate(hand.take);
+    return put(hand.fact, hand.back.given()
+                              ? running.state.pass(hand.longest, now, take, evaluate(hand.back))
+                              : running.state.pass(hand.longest, now, take));
+}
+
+bool RunningRig::shut_down(Instant now) {
+    const Shutdown& shutdown = rig_.shutdown;
+    shutdown_.pass(shutdown.gap, static_cast<uint8_t>(shutdown.order.size()), now,
+                   evaluate(shutdown.when));
+    bool changed = false;
+    for (uint8_t i = 0; i < shutdown.order.size(); ++i)
+        changed |= put(shutdown.facts[i], shutdown_.of(i));
+    return changed;
+}
+
+ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
+    const RigClaim& claim = running.drive->claims[i];
+    const Truth when = claim.always() ? Truth::yes : claim.when.evaluate(truths_.data());
+    const auto followed = [when](auto reading) -> ClaimOf<AnyValue> {
+        const auto asked = follow_when(when, reading);
+        return {asked.when, asked.then};
+    };
+    if (claim.follows)
+        return rig_.decides[*claim.follows].part == rig::Decide::Part::ladder
+                   ? followed(stages_[*claim.follows])
+                   : followed(duties_[*claim.follows]);
+    if (claim.pattern.empty())
+        return {when, claim.then};
+    const uint8_t due = running.patterns[i].pass(
+        now, when, static_cast<uint8_t>(claim.pattern.size()),
+        [&claim](uint8_t step) { return claim.pattern[step].time; }, claim.pattern_time);
+    return {when, claim.pattern[due].value};
+}
+
+Driven RunningRig::run(Drive& running, Instant now) {
+    const rig::Drive& drive = *running.drive;
+    // Each claim in each pass, as in C++: a pattern begins when its own condition does.
+    for (uint8_t i = 0; i < running.claim_count; ++i)
+        running.claims[i] = claim_of(running, i, now);
+    const WishOf<AnyValue> wish = settle(
+        drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; },
+        running.claim_count);
+    if (drive.part == rig::Drive::Part::relay)
+        return guarded(running, now, {wish.value.on_off(), wish.cause, wish.claim});
+    const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
+    Driven out{wish.value, wish.cause, wish.claim, wish.value.any() || in_pattern, wish.value};
+    if (drive.is_motor()) {
+        const Truth turns =
+            drive.turns ? zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0)
+                        : Truth::yes;
+        const Driving<Duty> next =
+            running.motor.pass(drive.motor, now, {wish.value.duty(), wish.cause, wish.claim}, turns,
+                               evaluate(drive.reset));
+        out.value = next.value;
+        if (next.cause == Cause::stalled || next.cause == Cause::failed) {
+            out.cause = next.cause;
+            out.asked = next.value;
+            out.is_on = false;
+        }
+    } else if (drive.fade > Duration{}) {
+        out.value = running.fade.pass(drive.fade, now, wish.value.duty());
+    }
+    return out;
+}
+
 bool RunningRig::run(Decide& running, Instant now) {
     const rig::Decide& decide = *running.decide;
-    const auto evaluate = [this](const WrittenCondition& when) {
-        return when.given() ? when.condition.evaluate(truths_.data()) : Truth::no;
-    };
     Truth truth = Truth::unknown;
     bool changed = false;
     switch (decide.part) {
@@ -122,11 +197,17 @@ bool RunningRig::run(Decide& running, Instant now) {
         const Reading<Stage> stage = running.ladder.decide(
             static_cast<uint8_t>(decide.stages.size()),
             [&decide](uint8_t i) { return decide.stages[i]; }, readings_[decide.of]);
-        stages_[running.index] = stage.value_or(Stage()).number();
+        stages_[running.index] = stage;
         for (const size_t fact : running.facts)
             changed |= put(fact, at_least(stage, rig_.facts[fact].number));
         return changed;
     }
+    case rig::Decide::Part::curve:
+        duties_[running.index] = running.curve.decide(
+            static_cast<uint8_t>(decide.points.size()),
+            [&decide](uint8_t i) { return decide.points[i]; }, decide.floor, decide.dead_band,
+            readings_[decide.of]);
+        return false;
     case rig::Decide::Part::attempts: {
         const Truth cause = evaluate(decide.when);
         const Attempting doing =

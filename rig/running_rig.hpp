@@ -7,6 +7,15 @@
 
 namespace zorilla::rig {
 
+/// What an output does from a pass on, and why.
+struct Driven {
+    AnyValue value;            ///< what it is now
+    Cause cause = Cause::rest; ///< a ramp and a kick start are not told: they are on the way
+    uint8_t claim = 0;         ///< which claim asked, from 0
+    bool is_on = false;        ///< whether it is anything but off; a pattern is on as a whole
+    AnyValue asked{};          ///< what it is on its way to; of a relay, what it is
+};
+
 /// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
 class RunningRig {
   public:
@@ -47,20 +56,18 @@ class RunningRig {
         }
         for (Machine& machine : machines_)
             changed |= run(machine, now);
-        Switching* switching = switchings_.data();
+        for (Hand& hand : hands_)
+            changed |= run(hand, now);
+        if (!rig_.shutdown.order.empty())
+            changed |= shut_down(now);
+        Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
-            const auto claim_at = [this, &drive](uint8_t i) {
-                const RigClaim& claim = drive.claims[i];
-                return Claim{claim.when.evaluate(truths_.data()), claim.then};
-            };
-            const Wish wish =
-                settle(drive.spec.safe(), drive.spec.rest(), claim_at, drive.claim_count);
-            const bool blocked = drive.never_with != nullptr && drive.never_with->value() == on;
-            const Switching next = drive.state.pass(drive.spec, now, wish, blocked);
+            const Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
             for (const size_t fact : drive.facts)
-                changed |= put(fact, zorilla::truth_of(drive.state.is_warning()));
-            changed |= next.value != switching->value || next.cause != switching->cause;
-            *switching++ = next;
+                changed |= put(fact, fact_of(drive, next, rig_.facts[fact]));
+            changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
+                       next.claim != driven->claim;
+            *driven++ = next;
         }
         return changed;
     }
@@ -70,9 +77,11 @@ class RunningRig {
     const std::vector<AnyReading>& readings() const { return readings_; }
     /// One for each of `rig().facts`.
     const std::vector<Truth>& truths() const { return truths_; }
-    const std::vector<Switching>& switchings() const { return switchings_; }
-    /// The stage of each decision that is a ladder; 0 for the others.
-    const std::vector<uint8_t>& stages() const { return stages_; }
+    const std::vector<Driven>& drivens() const { return drivens_; }
+    /// The duty of a decision that is a curve.
+    Reading<Duty> duty(size_t decide) const { return duties_[decide]; }
+    /// The stage of a decision that is a ladder.
+    Reading<Stage> stage(size_t decide) const { return stages_[decide]; }
     /// The state of a machine, and the one before the last pass.
     uint8_t state(size_t machine) const { return machines_[machine].state.state(); }
     uint8_t left_state(size_t machine) const { return machines_[machine].state.left(); }
@@ -122,6 +131,7 @@ class RunningRig {
         LastingState lasting{};
         CounterState counter{};
         AttemptsState attempts{};
+        CurveState curve{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
         std::vector<Rise> rises{};   ///< of its own truth
     };
@@ -131,14 +141,51 @@ class RunningRig {
         std::vector<size_t> facts{};
         size_t taken = 0;
     };
+    struct Hand {
+        const rig::Drive::TakeOver* hand;
+        HandState state{};
+    };
     struct Drive {
-        RelaySpec spec;
-        const RigClaim* claims;
+        const rig::Drive* drive;
+        bool plain; ///< a relay without patterns
         uint8_t claim_count;
         RelayState state{};
         const RelayState* never_with = nullptr;
-        std::vector<size_t> facts{}; ///< of its warning
+        std::vector<size_t> facts{}; ///< that tell how it does
+        FanState motor{};
+        FadeState fade{};
+        std::vector<SequenceState> patterns{}; ///< one for each claim
+        std::vector<ClaimOf<AnyValue>> claims{};
     };
+
+    bool run(Hand& hand, Instant now);
+    bool shut_down(Instant now);
+    Driven run(Drive& drive, Instant now);
+    Driven run_relay(Drive& drive, Instant now) {
+        const rig::Drive& spec = *drive.drive;
+        const auto claim_at = [this, &spec](uint8_t i) {
+            const RigClaim& claim = spec.claims[i];
+            return Claim{claim.when.evaluate(truths_.data()), claim.then.on_off()};
+        };
+        const Wish wish = settle(spec.spec.safe(), spec.spec.rest(), claim_at, drive.claim_count);
+        return guarded(drive, now, wish);
+    }
+    Driven guarded(Drive& drive, Instant now, Wish wish) {
+        const bool blocked = drive.never_with != nullptr && drive.never_with->value() == on;
+        const Switching next = drive.state.pass(drive.drive->spec, now, wish, blocked);
+        return {next.value, next.cause, next.claim, next.value == on, next.value};
+    }
+    static Truth fact_of(const Drive& drive, const Driven& driven, const Fact& fact) {
+        return zorilla::truth_of(fact.kind == Fact::Kind::warns
+                                     ? drive.state.is_warning()
+                                     : driven.cause == Cause::stalled ||
+                                           driven.cause == Cause::failed);
+    }
+    /// What a claim asks for now.
+    ClaimOf<AnyValue> claim_of(Drive& drive, uint8_t i, Instant now);
+    Truth evaluate(const WrittenCondition& when) const {
+        return when.given() ? when.condition.evaluate(truths_.data()) : Truth::no;
+    }
 
     bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);
     bool run(Decide& decide, Instant now);
@@ -158,11 +205,14 @@ class RunningRig {
     std::vector<Rise> rises_; ///< of sensors and plain thresholds
     std::vector<Decide> decides_;
     std::vector<Machine> machines_;
-    std::vector<uint8_t> stages_;
+    std::vector<Reading<Stage>> stages_;
+    std::vector<Reading<Duty>> duties_;
+    std::vector<Hand> hands_;
+    ShutdownState shutdown_;
     std::vector<Drive> drives_;
     std::vector<AnyReading> readings_;
     std::vector<Truth> truths_;
-    std::vector<Switching> switchings_;
+    std::vector<Driven> drivens_;
 };
 
 } // namespace zorilla::rig

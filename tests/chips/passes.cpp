@@ -248,7 +248,8 @@ Bytes run_from_rig_file(const Fed& fed) {
     return each(fed, [&](const uint8_t* in, uint8_t* out) {
         const rig::Raw raw(feed::sample_of(in));
         running.pass(feed::time_of(in), &raw);
-        const Switching lamp = running.switchings().front();
+        const rig::Driven& driven = running.drivens().front();
+        const Switching lamp{driven.value.on_off(), driven.cause, driven.claim};
         feed::pack_out(out, rig::as<Temperature>(running.readings().front()),
                        running.truths().front(), lamp, rig.drives.front().spec.level(lamp.value));
     });

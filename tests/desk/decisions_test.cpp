@@ -193,9 +193,9 @@ TEST(Decisions, in_a_rig_file_do_what_the_same_blocks_do_in_cpp) {
                                        fact("odd"),
                                        fact("slams"),
                                        running.state(0),
-                                       static_cast<int>(running.switchings()[0].value),
-                                       static_cast<int>(running.switchings()[1].value),
-                                       static_cast<int>(running.switchings()[2].value)};
+                                       static_cast<int>(running.drivens()[0].is_on),
+                                       static_cast<int>(running.drivens()[1].is_on),
+                                       static_cast<int>(running.drivens()[2].is_on)};
         ASSERT_EQ(told, expected) << "pass " << i;
         ++seen[running.state(0)];
     }

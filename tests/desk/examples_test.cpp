@@ -77,9 +77,9 @@ TEST(Examples, the_pellet_feeder_is_the_same_device_in_both_notations_on_its_tra
         running.pass(now, raws);
         device.pass(now, raws[0].sample(), raws[1].level(), raws[2].level());
         ASSERT_EQ(running.state(0), static_cast<uint8_t>(device.feeder.state()));
-        ASSERT_EQ(running.switchings()[0].value, device.forward.value());
-        ASSERT_EQ(running.switchings()[1].value, device.back.value());
-        ASSERT_EQ(running.switchings()[2].value, device.call.value());
+        ASSERT_EQ(running.drivens()[0].value.on_off(), device.forward.value());
+        ASSERT_EQ(running.drivens()[1].value.on_off(), device.back.value());
+        ASSERT_EQ(running.drivens()[2].value.on_off(), device.call.value());
         ++seen[running.state(0)];
         moves += running.state(0) != running.left_state(0);
     }

@@ -158,10 +158,10 @@ TEST(Never, what_is_proved_does_not_happen_in_a_hundred_thousand_passes) {
         std::vector<Truth> truths = running.truths();
         for (size_t f = 0; f < r.facts.size(); ++f)
             if (r.facts[f].kind == rig::Fact::Kind::is_on)
-                truths[f] = truth_of(running.switchings()[r.facts[f].of].value == on);
+                truths[f] = truth_of(running.drivens()[r.facts[f].of].is_on);
         for (size_t n = 0; n < r.nevers.size(); ++n)
             happened[n] += r.nevers[n].condition.evaluate(truths.data()) != Truth::no;
-        ups += running.switchings()[0].value == on;
+        ups += running.drivens()[0].is_on;
     }
     EXPECT_GT(ups, 1000);
     int proved = 0;
@@ -175,9 +175,11 @@ TEST(Never, what_is_proved_does_not_happen_in_a_hundred_thousand_passes) {
 
 /// Many sensors, each with a threshold and a relay of its own.
 std::string many(int count) {
+    std::string never;
+    for (int i = 0; i < count; ++i)
+        never += fmt::format("{0}relay_{1} and lost(s_{1})", i == 0 ? "" : " or ", i);
     std::string out =
-        "[rig]\nnever = [\"relay_0 and lost(s_0)\"]\n[board]\nchip = \"other\"\nadc_bits "
-        "= 10\n";
+        fmt::format("[rig]\nnever = [\"{}\"]\n[board]\nchip = \"other\"\nadc_bits = 10\n", never);
     for (int i = 0; i < count; ++i)
         out += fmt::format("[sense.s_{0}]\npart = \"percent\"\npin = \"A{0}\"\ncode_at_0 = "
                            "60\ncode_at_100 = 900\n[decide.d_{0}]\nof = \"s_{0}\"\nabove = \"60 "

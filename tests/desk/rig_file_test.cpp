@@ -109,7 +109,7 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"claims = [ { when = \"cold\", then = \"on\" } ]",
          "claims = [ { when = \"cold cold\", then = \"on\" } ]", 22, 27, "join names with"},
         {"claims = [ { when = \"cold\", then = \"on\" } ]", "claims = []", 22, 10,
-         "1 to 255 claims"},
+         "1 to 250 claims"},
         {"[decide.cold]", "[decide.roost]", 12, 9, "already used by [sense.roost]"},
         {"[decide.cold]", "[decide.not]", 12, 9, "word with a meaning of its own"},
         {"chip = \"atmega328p\"", "chip = \"other\"", 3, 1, "needs \"adc_bits\""},
@@ -299,8 +299,8 @@ TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
                   expected.value_or({}).thousandths());
         healthy += expected.ok();
         // A level counts from the pass after it has changed.
-        ASSERT_EQ(running.switchings()[0].value == on, i > 0 && (i - 1) % 200 >= 100) << i;
-        ASSERT_EQ(running.switchings()[0].cause == Cause::safe, i == 0) << i;
+        ASSERT_EQ(running.drivens()[0].is_on, i > 0 && (i - 1) % 200 >= 100) << i;
+        ASSERT_EQ(running.drivens()[0].cause == Cause::safe, i == 0) << i;
     }
     EXPECT_TRUE(healthy > 1000 && healthy < 2000) << healthy;
 }

@@ -3,6 +3,7 @@
 /// Fans, pumps and other motors on PWM: kick start, ramp, and what to do when one stands still.
 #pragma once
 
+#include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -76,7 +77,7 @@ class FanSpec {
 
     /// Whether all times lie within 0 to an hour (the ramp: to 25 min).
     constexpr bool times_can_be_told() const {
-        return in_hour(kick_time_) && ramp_ >= Duration{} && ramp_ <= 25_min &&
+        return in_hour(kick_time_) && ramp_ >= Duration{} && ramp_ <= FadeState::longest_swing &&
                in_hour(stall_after_) && in_hour(stall_rest_);
     }
     /// Whether a motor that has stalled is given a rest, and the kick is over before it is judged.
@@ -123,8 +124,8 @@ class FanState {
         if (!drives_) {
             drives_ = true;
             kicks_ = spec.kick_time() > Duration{};
-            since_ = seen_ = ramped_ = now;
-            value_ = Duty{};
+            since_ = seen_ = now;
+            fade_.stand(now, Duty{});
         }
         if (spec.looks_for_stalls()) {
             if (turns == Truth::yes) {
@@ -138,53 +139,32 @@ class FanState {
             }
         }
         if (kicks_ && now - since_ < spec.kick_time()) {
-            ramped_ = now;
-            value_ = wish.value < spec.kick() ? spec.kick() : wish.value;
-            return {value_, wish.value < spec.kick() ? Cause::kick_start : wish.cause, wish.claim};
+            const bool kicks = wish.value < spec.kick();
+            fade_.stand(now, kicks ? spec.kick() : wish.value);
+            return {fade_.value(), kicks ? Cause::kick_start : wish.cause, wish.claim};
         }
         kicks_ = false;
         return follow(spec, now, wish);
     }
 
-    constexpr Duty value() const { return value_; }
+    constexpr Duty value() const { return fade_.value(); }
 
   private:
     constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
         drives_ = false;
-        value_ = Duty{};
-        return {value_, cause, claim};
+        fade_.stand({}, Duty{});
+        return {Duty{}, cause, claim};
     }
     /// As near to the wish as the ramp lets it by now.
     [[gnu::always_inline]] constexpr Driving<Duty> follow(const FanSpec& spec, Instant now,
                                                           WishOf<Duty> wish) {
-        if (spec.ramp() == Duration{}) {
-            value_ = wish.value;
-            return {value_, wish.cause, wish.claim};
-        }
-        // 255ths that the time since the last step is good for; what is left over is kept.
-        const auto whole = static_cast<uint32_t>(spec.ramp().thousandths());
-        const auto spent = static_cast<uint32_t>((now - ramped_).thousandths());
-        const uint32_t steps = spent >= whole ? 255 : spent * 255 / whole;
-        const uint8_t have = value_.of_255(), want = wish.value.of_255();
-        const auto gap = static_cast<uint8_t>(have < want ? want - have : have - want);
-        if (gap <= steps) {
-            value_ = wish.value;
-            ramped_ = now;
-            return {value_, wish.cause, wish.claim};
-        }
-        if (steps > 0) {
-            const auto by = static_cast<uint8_t>(steps);
-            value_ = Duty::from_255ths(static_cast<uint8_t>(have < want ? have + by : have - by));
-            ramped_ = ramped_ +
-                      Duration::from_thousandths(static_cast<int32_t>((steps * whole + 254) / 255));
-        }
-        return {value_, Cause::ramp, wish.claim};
+        const Duty value = fade_.pass(spec.ramp(), now, wish.value);
+        return {value, value == wish.value ? wish.cause : Cause::ramp, wish.claim};
     }
 
     Instant since_{}; ///< since it is driven, or rests
     Instant seen_{};  ///< when it was last seen turning
-    Instant ramped_{};
-    Duty value_{};
+    FadeState fade_{};
     uint8_t stalls_ = 0;
     bool drives_ = false;
     bool kicks_ = false;
