@@ -132,8 +132,8 @@ class Replay {
                    true, true});
     }
 
-    /// Whether an output does something else now, or for somebody else. Which claim asks for the
-    /// same is told of outputs that can be more than on or off.
+    /// Whether an output does something else now, or for somebody else. Which claim asks for it is
+    /// told of outputs that can be more than on or off, while they are on.
     bool is_news(size_t i) const {
         const rig::Drive& drive = running_.rig().drives[i];
         const rig::Driven& now = running_.drivens()[i];
@@ -144,8 +144,8 @@ class Replay {
         };
         if (now.is_on != was.is_on || by(now) != by(was))
             return true;
-        return drive.part != rig::Drive::Part::relay &&
-               (now.cause != was.cause || now.claim != was.claim);
+        const bool other = now.cause != was.cause || now.claim != was.claim;
+        return drive.part != rig::Drive::Part::relay && now.is_on && other;
     }
 
     void driven(size_t i, int64_t now) {

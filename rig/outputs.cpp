@@ -19,6 +19,7 @@ constexpr PartName part_names[] = {
     {"fan", Drive::Part::fan, ValueKind::duty},
     {"pump", Drive::Part::pump, ValueKind::duty},
     {"servo", Drive::Part::servo, ValueKind::duty},
+    {"pwm", Drive::Part::pwm, ValueKind::duty},
 };
 
 } // namespace
@@ -173,6 +174,7 @@ void OutputReader::part(TableReader& keys, Drive& out) {
     case Drive::Part::fan:
     case Drive::Part::pump: return motor(keys, out);
     case Drive::Part::led:
+    case Drive::Part::pwm:
     case Drive::Part::servo:
         active(keys, out, false);
         values(keys, out);
@@ -281,7 +283,7 @@ void OutputReader::dimmed(TableReader& keys, const Drive& drive) {
         const uint8_t share = value.share(drive.kind());
         return share > 0 && share < 255;
     };
-    bool dims = drive.part == Drive::Part::fan || drive.part == Drive::Part::servo ||
+    bool dims = drive.part == Drive::Part::fan || drive.part == Drive::Part::servo || drive.part == Drive::Part::pwm ||
                 drive.part == Drive::Part::rgb_led || drive.fade > Duration{} ||
                 between(drive.safe) || between(drive.rest);
     for (const RigClaim& claim : drive.claims) {
@@ -502,8 +504,7 @@ void OutputReader::finish() {
         claim.by = RigClaim::By::shutdown;
         claim.text = rig_.facts[rig_.shutdown.facts[i]].name;
         claim.when = Condition::of(rig_.shutdown.facts[i]);
-        claim.then = drive.safe;
-        claim.says = drive.says(drive.safe);
+        claim.says = drive.says(claim.then); // off
         drive.claims.insert(drive.claims.begin(), std::move(claim));
     }
 }

@@ -193,7 +193,7 @@ struct RigClaim {
 
 /// An output with its claims in order.
 struct Drive {
-    enum class Part : uint8_t { relay, led, rgb_led, buzzer, fan, pump, servo, led_bar };
+    enum class Part : uint8_t { relay, led, rgb_led, buzzer, fan, pump, servo, pwm, led_bar };
     std::string name;
     Part part = Part::relay;
     std::vector<std::string> pins;
@@ -202,7 +202,7 @@ struct Drive {
     AnyValue rest;
     RelaySpec spec{active_high};      ///< the guards of a relay
     FanSpec motor;                    ///< of a fan or a pump
-    Duration fade{};                  ///< of an LED or a servo
+    Duration fade{};                  ///< of an LED, a PWM output or a servo
     std::optional<size_t> never_with; ///< the output that it must never be on with
     std::optional<size_t> turns;      ///< the source that tells whether a motor turns
     WrittenCondition reset;           ///< after a motor has failed

@@ -28,6 +28,12 @@ inline constexpr auto feeding =
             transition_from_any(State::jammed).when(Event::locked),
             transition(State::jammed, State::idle).when(Event::button));
 
+struct Inputs {
+    Sample motor;
+    LevelSample button;
+    LevelSample stalled;
+};
+
 struct Device {
     Thermistor<probe> motor;
     DigitalInput<push> button;
@@ -40,10 +46,10 @@ struct Device {
     Relay<motor_wiring> back;
     Relay<lamp_wiring> call;
 
-    void pass(Instant now, Sample code, LevelSample button_level, LevelSample stalled_level) {
-        const Truth is_hot = hot.decide(motor.read(code));
-        const Truth pressed = button.read(now, button_level);
-        const Truth stands = stalled.read(now, stalled_level);
+    void pass(Instant now, const Inputs& in) {
+        const Truth is_hot = hot.decide(motor.read(in.motor));
+        const Truth pressed = button.read(now, in.button);
+        const Truth stands = stalled.read(now, in.stalled);
         clear.pass(now, stands, pressed);
         feeder.pass(now, press.pass(pressed), clear.is_locked());
         forward.drive_unless(truth_of(back.value() == on), now, off_when(stands || is_hot),

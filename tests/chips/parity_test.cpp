@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // What was tried on the desk is what the chip does: bit for bit.
 #include "tests/chips/bank.hpp"
+#include "tests/chips/device_runs.hpp"
 #include "tests/chips/feed.hpp"
 #include "tests/chips/passes.hpp"
 
@@ -91,6 +92,31 @@ TEST(Conversions, the_cortex_m0_does_what_the_desk_does) {
 TEST(Conversions, the_cortex_m3_does_what_the_desk_does) {
     conversions().expect_same(chips::run_on_cortex(conversions().fed, "m3"));
 }
+
+/// Each device on its whole trace, and on a hundred thousand random steps.
+class Devices : public testing::TestWithParam<size_t> {
+  protected:
+    Bytes on(const Fed& fed, const std::string& chip) const {
+        return chip == "ATmega328P" ? chips::run_on_atmega328p(fed)
+                                    : chips::run_on_cortex(fed, chip == "Cortex-M0" ? "m0" : "m3");
+    }
+};
+
+TEST_P(Devices, every_chip_does_what_the_desk_does) {
+    const chips::ExampleDevice& device = chips::example_devices()[GetParam()];
+    const zorilla::rig::Rig rig = chips::rig_of(device);
+    for (const Fed& fed : {chips::trace_of(device, rig), chips::random_steps(device, rig, 100'000)}) {
+        const Bytes desk = device.run(fed);
+        for (const char* chip : {"ATmega328P", "Cortex-M0", "Cortex-M3"}) {
+            const Bytes out = on(fed, chip);
+            ASSERT_EQ(out.size(), desk.size()) << device.name << " on " << chip;
+            EXPECT_EQ(chips::first_difference(fed, desk, out), -1) << device.name << " on " << chip;
+        }
+    }
+}
+
+INSTANTIATE_TEST_SUITE_P(, Devices, testing::Range<size_t>(0, 8),
+                         [](const auto& device) { return chips::example_devices()[device.param].name; });
 
 TEST(Comparison, finds_a_single_different_bit) {
     const Desk& desk = heat_lamp();

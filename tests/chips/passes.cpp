@@ -7,6 +7,7 @@
 #include "rig/running_rig.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/bank.hpp"
+#include "tests/chips/device_runs.hpp"
 #include "tests/chips/feed.hpp"
 
 #include <fmt/format.h>
@@ -230,6 +231,9 @@ class Conversions {
 Fed conversions() { return {"bank", bank::in_size, bank::out_size, Conversions().make()}; }
 
 Bytes run_on_desk(const Fed& fed) {
+    for (const ExampleDevice& device : example_devices())
+        if (device.firmware == fed.firmware)
+            return device.run(fed);
     if (fed.firmware == "bank") {
         bank::State state;
         return each(fed, [&](const uint8_t* in, uint8_t* out) {

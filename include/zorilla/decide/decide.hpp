@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/decide/attempts.hpp"
+#include "zorilla/decide/by_code.hpp"
 #include "zorilla/decide/curve.hpp"
 #include "zorilla/decide/ladder.hpp"
 #include "zorilla/decide/lasting.hpp"

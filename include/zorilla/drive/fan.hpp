@@ -148,6 +148,8 @@ class FanState {
     }
 
     constexpr Duty value() const { return fade_.value(); }
+    /// Whether it stands though it should turn: it rests before the next try, or has failed.
+    constexpr bool is_stalled() const { return rests_; }
 
   private:
     constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
@@ -204,6 +206,7 @@ template <const FanSpec& Spec> class Fan {
         return drive(now, Truth::yes, Truth::no, first, others...);
     }
     constexpr Duty value() const { return state_.value(); }
+    constexpr Truth is_stalled() const { return truth_of(state_.is_stalled()); }
 
   private:
     FanState state_;

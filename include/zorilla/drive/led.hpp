@@ -92,6 +92,11 @@ template <const LedSpec& Spec> class Led {
 /// A row of LEDs that shows a stage: `bar_led(fans.stage(), 0)` is the lowest, lit from stage 1 on.
 constexpr OnOff bar_led(Stage stage, uint8_t number) { return stage.number() > number ? on : off; }
 
+/// The same of up to eight LEDs at once, as the bits of a port: the lowest is bit 0.
+constexpr uint8_t bar_mask(Stage stage) {
+    return static_cast<uint8_t>((1U << stage.number()) - 1U);
+}
+
 /// The pulse of a servo in microseconds, from one end of its travel (nothing) to the other (full);
 /// between them in steps of a 255th. Most servos take 1,000 to 2,000 us, fifty times a second.
 constexpr uint16_t servo_pulse(Duty position, uint16_t first = 1000, uint16_t last = 2000) {

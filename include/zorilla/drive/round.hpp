@@ -38,7 +38,7 @@ class ShutdownState {
     }
     /// Whether an output is to be shut down, by its place in the order, from 0.
     constexpr Truth of(uint8_t place) const { return truth_of(place < reached_); }
-    /// The first claim of that output. \param then  its safe value
+    /// The first claim of that output. \param then  what it is when it is shut down: off
     template <class V> constexpr ClaimOf<V> claim(uint8_t place, V then) const {
         return {of(place), then};
     }

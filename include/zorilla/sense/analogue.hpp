@@ -255,6 +255,20 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
             ends, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); }, sample);
     }
 
+    /// The value of a code that the table covers, for the compiler only: a chip's table lies where
+    /// only `read` finds it.
+    static constexpr Q value_at(uint16_t code) {
+        return Q::from_thousandths(look_up(
+            plan, [](uint16_t i) { return table.entries[i]; }, code));
+    }
+    /// Whether the table goes one way only, so that each of its values is passed once.
+    static constexpr bool goes_one_way() {
+        for (uint16_t i = 2; i < plan.entries; ++i)
+            if ((table.entries[i] < table.entries[i - 1]) != (table.entries[1] < table.entries[0]))
+                return false;
+        return true;
+    }
+
   private:
     struct Table {
         int16_t entries[plan.entries];

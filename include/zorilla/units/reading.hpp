@@ -3,6 +3,8 @@
 /// A quantity together with its health.
 #pragma once
 
+#include "zorilla/units/truth.hpp"
+
 #include <stdint.h>
 
 namespace zorilla {
@@ -60,5 +62,8 @@ template <class Q> class Reading {
     Q value_{};
     Health health_ = Health::missing;
 };
+
+/// Whether a reading has no value. Never unknown: what cannot be measured is lost.
+template <class Q> constexpr Truth lost(Reading<Q> reading) { return truth_of(!reading.ok()); }
 
 } // namespace zorilla
