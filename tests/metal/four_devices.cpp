@@ -19,7 +19,7 @@ template <uint8_t Bit> [[gnu::always_inline]] void set_pin(OnOff value) {
         PORTB = static_cast<uint8_t>(PORTB & ~(1 << Bit));
 }
 
-constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
+[[maybe_unused]] constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
 
 #if DEVICE == 1
 
@@ -28,8 +28,7 @@ constexpr auto lamp_part = output<OnOff>().safe(off);
 CodeThreshold<probe, frost> cold;
 Output<lamp_part> lamp;
 [[gnu::noinline]] void pass(uint32_t, uint16_t in) {
-    lamp.drive(on_when(cold.decide(Sample(in))));
-    set_pin<0>(lamp.value());
+    set_pin<0>(lamp.drive(on_when(cold.decide(Sample(in)))).value);
 }
 
 #elif DEVICE == 2
@@ -42,10 +41,8 @@ Relay<fan_part> second;
 [[gnu::noinline]] void pass(uint32_t ms, uint16_t in) {
     const Instant now(ms);
     const auto stage = stages.decide(Sample(in));
-    first.drive(now, on_when(at_least(stage, 1)));
-    second.drive(now, on_when(at_least(stage, 2)));
-    set_pin<0>(first.value());
-    set_pin<1>(second.value());
+    set_pin<0>(first.drive(now, on_when(at_least(stage, 1))).value);
+    set_pin<1>(second.drive(now, on_when(at_least(stage, 2))).value);
 }
 
 #elif DEVICE == 3
@@ -56,8 +53,7 @@ constexpr auto bar_part = output<Stage>().safe(Stage());
 CodeLadder<probe, steps> level;
 Output<bar_part> bar;
 [[gnu::noinline]] void pass(uint32_t, uint16_t in) {
-    bar.drive(follow(level.decide(Sample(in))));
-    PORTB = bar_mask(bar.value());
+    PORTB = bar_mask(bar.drive(follow(level.decide(Sample(in)))).value);
 }
 
 #else
@@ -65,17 +61,17 @@ Output<bar_part> bar;
 // Bit 0 of the input: the motor stands. Bit 1: reset.
 constexpr auto turn_back = act_for(2_s).rest_for(6_s).tries(3);
 constexpr auto motor_part = output<OnOff>().safe(off);
+constexpr auto forward_part = output<OnOff>().safe(off).rest(on);
 Attempts<turn_back> clear;
-Output<motor_part> forward, back, call;
+Output<forward_part> forward;
+Output<motor_part> back, call;
 [[gnu::noinline]] void pass(uint32_t ms, uint16_t in) {
     const Truth stands = truth_of((in & 1) != 0);
     clear.pass(Instant(ms), stands, truth_of((in & 2) != 0));
-    back.drive(on_when(clear.acts()));
-    forward.drive(off_when(stands), off_when(clear.is_locked()), on_when(Truth::yes));
-    call.drive(on_when(clear.is_locked()));
-    set_pin<0>(forward.value());
-    set_pin<1>(back.value());
-    set_pin<2>(call.value());
+    const Truth locked = clear.is_locked();
+    set_pin<0>(forward.drive(off_when(stands || locked)).value);
+    set_pin<1>(back.drive(on_when(clear.acts())).value);
+    set_pin<2>(call.drive(on_when(locked)).value);
 }
 
 #endif

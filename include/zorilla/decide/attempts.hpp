@@ -76,8 +76,23 @@ enum class Attempting : uint8_t {
     locked,  ///< it has tried often or long enough; only a reset ends this
 };
 
-/// The memory of one timed action.
-class AttemptsState {
+namespace detail {
+/// How long a timed action has acted in all; nothing where nobody asks.
+template <bool> struct ActedTime {
+    constexpr void add(Duration) {}
+    constexpr bool has_room_for(const AttemptsSpec&) const { return true; }
+};
+template <> struct ActedTime<true> {
+    Duration total{};
+    constexpr void add(Duration spent) { total = total + spent; }
+    constexpr bool has_room_for(const AttemptsSpec& spec) const {
+        return spec.longest_total() == Duration{} || total + spec.act() <= spec.longest_total();
+    }
+};
+} // namespace detail
+
+/// The memory of one timed action. \tparam Totals  whether it may have a `longest_total`
+template <bool Totals> class AttemptsStateOf {
   public:
     /// One pass. A cause that is unknown ends an action and is answered by a rest, after which it
     /// is looked at again; it neither starts an action nor locks. Passes must be less than 24 days
@@ -97,7 +112,7 @@ class AttemptsState {
             break;
         case Attempting::acting:
             if (cause == Truth::unknown || spent >= spec.act()) {
-                total_ = total_ + spent;
+                acted_.add(spent);
                 if (done_ < 255)
                     ++done_;
                 begin(Attempting::resting, now);
@@ -110,8 +125,7 @@ class AttemptsState {
                 doing_ = Attempting::idle;
                 forget();
             } else if ((spec.tries() != 0 && done_ >= spec.tries()) ||
-                       (spec.longest_total() > Duration{} &&
-                        total_ + spec.act() > spec.longest_total())) {
+                       !acted_.has_room_for(spec)) {
                 doing_ = Attempting::locked;
             } else {
                 begin(Attempting::acting, now);
@@ -133,14 +147,16 @@ class AttemptsState {
     }
     constexpr void forget() {
         done_ = 0;
-        total_ = Duration{};
+        acted_ = {};
     }
 
     Instant since_{};
-    Duration total_{};
     Attempting doing_ = Attempting::idle;
     uint8_t done_ = 0;
+    detail::ActedTime<Totals> acted_;
 };
+/// One that may have everything, for the desk.
+using AttemptsState = AttemptsStateOf<true>;
 
 /// Whether to act: unknown while the cause is, unless it is locked.
 constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
@@ -149,7 +165,8 @@ constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
                                        : truth_of(doing == Attempting::acting);
 }
 
-/// A timed action whose times are constants of the program. RAM: eleven bytes.
+/// A timed action whose times are constants of the program. RAM: eight bytes;
+/// eleven with `longest_total`.
 ///
 ///     Attempts<unjam> shake;
 ///     shake.pass(now, hatch_is_stuck, reset_is_pressed);
@@ -170,7 +187,7 @@ template <const auto& Spec> class Attempts {
     constexpr Truth is_locked() const { return truth_of(state_.doing() == Attempting::locked); }
 
   private:
-    AttemptsState state_;
+    AttemptsStateOf<(Spec.longest_total() > Duration{})> state_;
     bool unknown_ = false;
 };
 

@@ -216,10 +216,7 @@ template <const RelaySpec& Spec> class Relay {
     /// One pass: goes through the claims in the order given, then through the guards.
     template <class... Claims>
     [[gnu::always_inline]] constexpr Switching drive(Instant now, Claims... claims) {
-        const Claim list[] = {claims...};
-        const auto claim_at = [&list](uint8_t i) { return list[i]; };
-        return state_.pass(Spec, now,
-                           settle(Spec.safe(), Spec.rest(), claim_at, sizeof...(claims)));
+        return guarded(now, wish_of(claims...), false);
     }
 
     /// The same for a relay that must never be on together with another output: while that is on,
@@ -229,10 +226,7 @@ template <const RelaySpec& Spec> class Relay {
     template <class... Claims>
     [[gnu::always_inline]] constexpr Switching drive_unless(Truth other_is_on, Instant now,
                                                             Claims... claims) {
-        const Claim list[] = {claims...};
-        const auto claim_at = [&list](uint8_t i) { return list[i]; };
-        return state_.pass(Spec, now, settle(Spec.safe(), Spec.rest(), claim_at, sizeof...(claims)),
-                           other_is_on != Truth::no);
+        return guarded(now, wish_of(claims...), other_is_on != Truth::no);
     }
 
     constexpr OnOff value() const { return state_.value(); }
@@ -244,6 +238,17 @@ template <const RelaySpec& Spec> class Relay {
     static constexpr Level off_level() { return Spec.level(off); }
 
   private:
+    template <class... Claims>
+    [[gnu::always_inline]] static constexpr Wish wish_of(Claims... claims) {
+        const Claim list[] = {claims...};
+        return settle(
+            Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
+    }
+    // Not forced to be inlined: several relays of one part share it.
+    constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
+        return state_.pass(Spec, now, wish, blocked);
+    }
+
     RelayStateOf<(Spec.warn() > Duration{})> state_;
 };
 
