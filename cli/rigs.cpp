@@ -5,6 +5,7 @@
 #include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
 #include "bench/table.hpp"
+#include "bench/why.hpp"
 #include "cli/command.hpp"
 #include "demo_rig.hpp"
 #include "rig/files.hpp"
@@ -35,7 +36,22 @@ struct RunOptions {
     std::string trace;
     std::string csv;
     std::string figure;
+    std::string why;
 };
+
+/// The way from the samples to one output at one moment.
+Status why(const RunOptions& options, const rig::Rig& rig, bench::TraceReader& trace, Page& page) {
+    const bench::Question question = bench::parse_question(options.why, rig);
+    const std::vector<std::string> sentences = bench::explain_why(rig, trace, question);
+    if (sentences.empty())
+        throw rig::InputError(fmt::format("{}: ends before {}", options.trace,
+                                          rig::time_to_text(question.milliseconds)));
+    page.line(page.bold(sentences.front()));
+    for (size_t i = 1; i < sentences.size(); ++i)
+        page.line(sentences[i]);
+    page.finish();
+    return done;
+}
 
 Status run(const RunOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
@@ -48,6 +64,9 @@ Status run(const RunOptions& options, Page& page) {
         message(fmt::format("{}: the column \"{}\" belongs to no sensor of the rig and is not "
                             "used",
                             options.trace, name));
+
+    if (!options.why.empty())
+        return why(options, rig, trace, page);
 
     std::optional<bench::TableWriter> table;
     if (!options.csv.empty())
@@ -178,7 +197,7 @@ Status demo(const std::string& directory, Page& page) {
     if (failed)
         throw rig::InputError(fmt::format("{}: cannot be made: {}", directory, failed.message()));
     const RunOptions files{directory + "/hen_house.toml", directory + "/winter.csv", "",
-                           directory + "/winter.png"};
+                           directory + "/winter.png", ""};
     const rig::RigFile rig = rig::parse_rig(demo_rig);
     write_file(files.rig, demo_rig);
     write_file(files.trace, bench::hen_house_trace(rig.rig));
@@ -244,6 +263,11 @@ void add_run(CLI::App& app, Chosen& chosen) {
         ->type_name("FILE.csv");
     command->add_option("--figure", options->figure, "Draw readings, thresholds and outputs here.")
         ->type_name("FILE.png|.svg");
+    command
+        ->add_option("--why", options->why,
+                     "Only tell why an output did what it did at a time, all the way down to the "
+                     "samples: --why \"ventilator@1d 11:05\".")
+        ->type_name("OUTPUT@TIME");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
 }

@@ -283,9 +283,9 @@ void OutputReader::dimmed(TableReader& keys, const Drive& drive) {
         const uint8_t share = value.share(drive.kind());
         return share > 0 && share < 255;
     };
-    bool dims = drive.part == Drive::Part::fan || drive.part == Drive::Part::servo || drive.part == Drive::Part::pwm ||
-                drive.part == Drive::Part::rgb_led || drive.fade > Duration{} ||
-                between(drive.safe) || between(drive.rest);
+    bool dims = drive.part == Drive::Part::fan || drive.part == Drive::Part::servo ||
+                drive.part == Drive::Part::pwm || drive.part == Drive::Part::rgb_led ||
+                drive.fade > Duration{} || between(drive.safe) || between(drive.rest);
     for (const RigClaim& claim : drive.claims) {
         dims = dims || between(claim.then) || (claim.follows && drive.kind() == ValueKind::duty);
         for (const auto& step : claim.pattern)
@@ -349,6 +349,7 @@ void OutputReader::claims(TableReader& keys, Drive& out) {
                                                 "example {}",
                                                 example));
     uint8_t number = 0;
+    const size_t found_before = findings_.count();
     for (const toml::node& entry : *list) {
         const auto* table = entry.as_table();
         if (table == nullptr) {
@@ -369,7 +370,7 @@ void OutputReader::claims(TableReader& keys, Drive& out) {
     const bool changes = std::any_of(out.claims.begin(), out.claims.end(), [&](const auto& one) {
         return !one.is_steady() || one.then != out.rest;
     });
-    if (!changes && out.safe == out.rest && !out.claims.empty())
+    if (!changes && out.safe == out.rest && findings_.count() == found_before)
         findings_.add(*node, fmt::format("{} can never be anything but {}: no claim sets it to "
                                          "something else",
                                          out.name, out.says(out.rest)));

@@ -32,6 +32,8 @@ class Findings {
     void add(const toml::node& at, std::string text) { add(at.source().begin, std::move(text)); }
     void add(const toml::key& at, std::string text) { add(at.source().begin, std::move(text)); }
 
+    size_t count() const { return mistakes_.size(); }
+
     std::vector<Mistake> sorted() {
         std::sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) {
             return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);

@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <random>
+#include <set>
 #include <vector>
 
 namespace {
@@ -325,6 +326,54 @@ TEST(Machine, a_time_once_served_stays_served_however_long_it_lasts) {
     for (int day = 0; day < 60; ++day)
         ASSERT_EQ(pass(86'400'000, false, false, false), Door::open);
     EXPECT_EQ(pass(1, false, true, false), Door::closing);
+}
+
+constexpr auto by_pull_up = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
+constexpr auto by_pull_down =
+    thermistor(10_kohm, 3435_K).pull_down(4.7_kohm).bits(12).range(-20_degC, 90_degC);
+constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(3.3_V).range(0_degC, 60_degC);
+constexpr auto frost_point = below(4_degC).release(6_degC);
+constexpr auto heat_point = above(40.1_degC).release(39_degC);
+constexpr auto warm_steps = rising(10_degC, 20_degC, 30_degC).release(9_degC, 19_degC, 29.5_degC);
+constexpr auto cold_steps = falling(27_degC, 12_degC).release(28_degC);
+
+/// Whether judging codes comes to what judging values does, over every code and back, and jumping.
+template <const auto& Sensor, class Part> void expect_same_by_code() {
+    Part part;
+    CodeThreshold<Sensor, frost_point> cold;
+    CodeThreshold<Sensor, heat_point> hot;
+    CodeLadder<Sensor, warm_steps> up;
+    CodeLadder<Sensor, cold_steps> down;
+    Threshold<frost_point> cold_value;
+    Threshold<heat_point> hot_value;
+    Ladder<warm_steps> up_value;
+    Ladder<cold_steps> down_value;
+    const int codes = 1 << Sensor.bits();
+    std::mt19937 random(11);
+    std::set<int> seen;
+    for (int i = 0; i < 8 * codes; ++i) {
+        const int code = i < codes ? i
+                         : i < 2 * codes
+                             ? 2 * codes - 1 - i
+                             : static_cast<int>(random() % static_cast<unsigned>(codes));
+        const Sample sample = i % 101 == 0 ? Sample() : Sample(static_cast<uint16_t>(code));
+        const auto value = part.read(sample);
+        ASSERT_EQ(cold.decide(sample), cold_value.decide(value)) << code;
+        ASSERT_EQ(hot.decide(sample), hot_value.decide(value)) << code;
+        const auto a = up.decide(sample), b = up_value.decide(value);
+        const auto c = down.decide(sample), d = down_value.decide(value);
+        ASSERT_EQ(a.health(), b.health()) << code;
+        ASSERT_EQ(a.value_or(Stage()), b.value_or(Stage())) << code;
+        ASSERT_EQ(c.value_or(Stage()), d.value_or(Stage())) << code;
+        seen.insert(a.value_or(Stage()).number() + (c.ok() ? 10 : 0));
+    }
+    EXPECT_GE(seen.size(), 5u);
+}
+
+TEST(ByCode, a_decision_is_the_same_as_that_of_the_value) {
+    expect_same_by_code<by_pull_up, Thermistor<by_pull_up>>();
+    expect_same_by_code<by_pull_down, Thermistor<by_pull_down>>();
+    expect_same_by_code<chip, LinearChip<chip>>();
 }
 
 } // namespace

@@ -197,4 +197,109 @@ TEST(Relay, interlocked_ones_are_never_on_together) {
     EXPECT_GT(std::min({ups, downs, held}), 1000);
 }
 
+constexpr auto dusk_lamp = led(active_low).safe(20_percent).fade(2_s);
+
+TEST(Led, fades_no_faster_than_it_may_and_arrives_in_time) {
+    std::mt19937 random(3);
+    Led<dusk_lamp> lamp;
+    Instant now(0xffff'fff0);
+    int before = 0, ways = 0;
+    for (int i = 0; i < 300; ++i) {
+        const Duty wanted = Duty::from_255ths(static_cast<uint8_t>(random()));
+        int32_t spent = 0;
+        while (spent < 2000) {
+            const auto step = static_cast<int32_t>(1 + random() % 300);
+            spent += step;
+            now = now + Duration::from_thousandths(step);
+            const auto driven = lamp.drive(now, set_when(Truth::yes, wanted));
+            const int value = lamp.value().of_255(), moved = std::abs(value - before);
+            ASSERT_LE(moved * 2000, (step + 8) * 255) << "a 255th takes 7.8 ms";
+            ASSERT_EQ(driven.cause, value == wanted.of_255() ? Cause::claim : Cause::ramp);
+            ASSERT_EQ(lamp.high_for().of_255(), 255 - even(lamp.value()).of_255());
+            ways += moved > 0;
+            before = value;
+        }
+        ASSERT_EQ(lamp.value(), wanted);
+    }
+    EXPECT_GT(ways, 1000);
+    lamp.drive(now, set_when(Truth::unknown, Duty()));
+    lamp.drive(now + 2_s, set_when(Truth::unknown, Duty()));
+    EXPECT_EQ(lamp.value(), Duty(20_percent));
+}
+
+/// A take-over told as a text: a letter a second, with what is pressed; then whether it is taken.
+TEST(Hand, takes_over_for_a_while_and_hands_back) {
+    static constexpr auto ten = 10_s;
+    const struct {
+        bool has_back;
+        const char* pressed; // x: take, b: back, B: both, ?: unknown, .: nothing
+        const char* taken;
+    } cases[] = {
+        {false, "..xx.........", "..TTTTTTTTTT."}, // for ten seconds, however long it is held
+        {false, "x.x.x..x.....", "TT..TTT......"}, // pressed again it hands back
+        {false, ".?x?.?.??....", "..TTTTTTTTTT."}, // a button that cannot be read changes nothing
+        {true, "x....x...b...", "TTTTTTTTT...."},
+        {true, "x....x........b", "TTTTTTTTTTTTTT."}, // pressed again the time begins anew
+        {true, "xB.b.x.......", "T....TTTTTTTT"},
+    };
+    for (const auto& c : cases) {
+        Hand<ten> hand;
+        std::string taken;
+        Instant now(0xffff'f000);
+        for (const char key : std::string(c.pressed)) {
+            now = now + 1_s;
+            const Truth take = key == '?' ? Truth::unknown : truth_of(key == 'x' || key == 'B');
+            const Truth back = truth_of(key == 'b' || key == 'B');
+            const auto claim =
+                c.has_back ? hand.claim(now, take, back, on) : hand.claim(now, take, on);
+            EXPECT_EQ(claim.then, on);
+            EXPECT_EQ(claim.when, hand.is_taken());
+            taken += hand.is_taken() == Truth::yes ? 'T' : '.';
+        }
+        EXPECT_EQ(taken, c.taken) << c.pressed;
+    }
+}
+
+TEST(Shutdown, goes_in_order_comes_back_at_once_and_is_not_moved_by_an_unknown) {
+    ShutdownState shutdown;
+    Instant now(0xffff'fc00);
+    std::string told;
+    for (const char when : std::string(".?xxxxxxx??.x.")) {
+        now = now + 1_s;
+        shutdown.pass(2_s, 3, now, when == '?' ? Truth::unknown : truth_of(when == 'x'));
+        int off_by_now = 0;
+        for (uint8_t place = 0; place < 3; ++place)
+            off_by_now += shutdown.claim(place, off).when == Truth::yes;
+        told += static_cast<char>('0' + off_by_now);
+    }
+    EXPECT_EQ(told, "00112233333010");
+}
+
+TEST(SelfTest, takes_each_output_in_turn_and_ends) {
+    SelfTestState test;
+    Instant now(0xffff'fc00);
+    std::string told;
+    for (const char key : std::string("..x...x....x")) {
+        now = now + 1_s;
+        const bool runs = test.pass(2_s, 2, now, truth_of(key == 'x'));
+        told += !runs ? '.' : test.of(0) == on ? 'a' : test.of(1) == on ? 'b' : '?';
+    }
+    EXPECT_EQ(told, "..aabb.....a") << "a press while it runs does nothing";
+}
+
+TEST(Bars_and_servos, show_what_they_are_told) {
+    for (uint8_t stage = 0; stage <= 8; ++stage) {
+        int lit = 0;
+        for (uint8_t i = 0; i < 8; ++i)
+            lit |= bar_led(Stage(stage), i) == on ? 1 << i : 0;
+        EXPECT_EQ(bar_mask(Stage(stage)), lit);
+        EXPECT_EQ(lit, (1 << stage) - 1);
+    }
+    for (int n = 0; n <= 255; ++n) {
+        const Duty position = Duty::from_255ths(static_cast<uint8_t>(n));
+        ASSERT_NEAR(servo_pulse(position), 1000 + 1000.0 * n / 255, 0.51);
+        ASSERT_NEAR(servo_pulse(position, 2400, 600), 2400 - 1800.0 * n / 255, 0.51);
+    }
+}
+
 } // namespace

@@ -28,18 +28,26 @@ TEST(Tool, demo_runs_without_arguments_and_leaves_its_files) {
         desk::shell("cd '" + folder.path().string() + "' && " ZORILLA_TOOL " demo");
     EXPECT_EQ(demo.status, 0);
     EXPECT_EQ(demo.err, "");
-    EXPECT_TRUE(has(demo.out, " 2d 02:00:00  roost               open circuit   code 1023 of 1023"))
+    EXPECT_TRUE(
+        has(demo.out, " 2d 02:00:00  roost               open circuit           code 1023 of 1023"))
         << demo.out;
-    EXPECT_TRUE(has(demo.out, " 2d 02:00:00  heat_lamp           off            safe value"));
+    EXPECT_TRUE(
+        has(demo.out, " 2d 02:00:00  heat_lamp           off                    safe value"));
     EXPECT_TRUE(has(demo.out, "51,840 rows"));
     EXPECT_TRUE(has(demo.out, "not healthy for 1 h"));
     for (const char* line :
-         {"litter              ok             reads 68.0 %RH, 8.000 degC",
-          "barrel              too near       ", "yard_light          0.2 lx to ",
-          "litter              missing        no good frame for too long",
-          "barrel              missing        cannot be corrected: litter.temp",
-          "ventilator          on             safe value, since claim 2, \"damp and",
-          "ammonia             warming up     its heater is not warm yet"})
+         {"litter              ok                     reads 68.0 %RH, 8.000 degC",
+          "barrel              too near               ", "yard_light          0.2 lx to ",
+          "litter              missing                no good frame for too long",
+          "barrel              missing                cannot be corrected: litter.temp",
+          "ventilator          50 %                   safe value, since claim 2, \"damp and",
+          "ventilator          100 %                  by hand: taken over with \"air_button\", for "
+          "at most",
+          "handed back after 15 min",
+          "watch               alarm                  from trouble, after 10 min",
+          "buzzer              pattern alarm          claim 2, \"watch in alarm\"",
+          "dusk_lamp           5 %                    claim 1, \"dusk\": yard_light is",
+          "ammonia             warming up             its heater is not warm yet"})
         EXPECT_TRUE(has(demo.out, line)) << line;
     EXPECT_TRUE(has(demo.out, "waited 5 min for min_off, which power-up starts"));
     EXPECT_FALSE(has(demo.out, "\x1b")) << "no colour where it is no terminal";

@@ -1,8 +1,9 @@
 // SPDX-License-Identifier: MIT
-// Four small devices, one by DEVICE: a threshold, two staged fans, a bar of four lights, and a motor
-// that is turned back when it jams. four_twins.c is the same by hand.
+// Four small devices, one by DEVICE: a threshold, two staged fans, a bar of four lights, and a
+// motor that is turned back when it jams. four_twins.c is the same by hand.
 #include "tests/metal/four_feed.h"
 
+#include <zorilla/board/avr_pin.hpp>
 #include <zorilla/decide/decide.hpp>
 #include <zorilla/drive/drive.hpp>
 #include <zorilla/sense/switched.hpp>
@@ -13,13 +14,11 @@ using namespace zorilla;
 namespace {
 
 template <uint8_t Bit> [[gnu::always_inline]] void set_pin(OnOff value) {
-    if (value == on)
-        PORTB = static_cast<uint8_t>(PORTB | 1 << Bit);
-    else
-        PORTB = static_cast<uint8_t>(PORTB & ~(1 << Bit));
+    AvrPin<AvrPort::b, Bit>::set(value == on ? Level::high : Level::low);
 }
 
-[[maybe_unused]] constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
+[[maybe_unused]] constexpr auto probe =
+    thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
 
 #if DEVICE == 1
 

@@ -10,6 +10,7 @@
 #error "zorilla/board/atmega328p.hpp is for the ATmega328P: compile with -mmcu=atmega328p"
 #endif
 
+#include "zorilla/board/avr_pin.hpp"
 #include "zorilla/board/board.hpp"
 
 #include <avr/io.h>
@@ -103,42 +104,9 @@ struct Atmega328p {
         }
     };
 
-    enum class Port : uint8_t { b, c, d };
-
+    using Port = AvrPort;
     /// One output pin, such as `Atmega328p::Output<Atmega328p::Port::b, 0>`.
-    template <Port P, uint8_t Bit> struct Output {
-        static_assert(Bit < 8, "a port has the bits 0 to 7");
-
-        /// Makes the pin an output that begins at `level`: the level is set first, so that the pin
-        /// never shows the other one.
-        static void begin(Level level) {
-            set(level);
-            if constexpr (P == Port::b)
-                DDRB |= 1 << Bit;
-            else if constexpr (P == Port::c)
-                DDRC |= 1 << Bit;
-            else
-                DDRD |= 1 << Bit;
-        }
-
-        /// Two cycles, and one instruction for each level.
-        static void set(Level level) {
-            if constexpr (P == Port::b)
-                put(PORTB, level);
-            else if constexpr (P == Port::c)
-                put(PORTC, level);
-            else
-                put(PORTD, level);
-        }
-
-      private:
-        [[gnu::always_inline]] static void put(volatile uint8_t& port, Level level) {
-            if (level == Level::high)
-                port |= 1 << Bit;
-            else
-                port &= static_cast<uint8_t>(~(1 << Bit));
-        }
-    };
+    template <Port P, uint8_t Bit> using Output = AvrPin<P, Bit>;
 };
 
 static_assert(BoardCheck<Atmega328p>::passed);

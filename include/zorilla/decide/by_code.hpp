@@ -82,7 +82,11 @@ template <const auto& Sensor, const auto& Spec> class CodeThreshold {
         if (!detail::is_healthy<Sensor>(sample))
             return Truth::unknown;
         constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec);
-        holds_ = holds_ ? !points.released.has(sample.code()) : points.reached.has(sample.code());
+        // No code both reaches the point and lets go.
+        if (points.reached.has(sample.code()))
+            holds_ = true;
+        else if (points.released.has(sample.code()))
+            holds_ = false;
         return truth_of(holds_);
     }
 
@@ -104,24 +108,33 @@ template <const auto& Sensor, const auto& Spec> class CodeLadder {
     [[gnu::always_inline]] constexpr Reading<Stage> decide(Sample sample) {
         if (!detail::is_healthy<Sensor>(sample))
             return Reading<Stage>::without_value(detail::health_of<Sensor>(sample));
-        return Reading<Stage>::of_bounded(Stage(stage_of<0>(sample.code(), 0, 0)));
+        stage_ = lowered<Spec.count>(raised<0>(stage_, sample.code()), sample.code());
+        return Reading<Stage>::of_bounded(Stage(stage_));
     }
 
   private:
-    /// Counts the stages that begin, and those that have not let go; see `LadderState`.
+    // The stages are in order: where one begins, so do those below it, and where one lets go, so do
+    // those above it. So one step after the other comes to what a `LadderState` counts.
     template <uint8_t I>
-    [[gnu::always_inline]] constexpr uint8_t stage_of(uint16_t code, uint8_t begun, uint8_t held) {
+    [[gnu::always_inline]] static constexpr uint8_t raised(uint8_t stage, uint16_t code) {
         if constexpr (I < Spec.count) {
             constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I));
-            return stage_of<I + 1>(
-                code, points.reached.has(code) ? static_cast<uint8_t>(begun + 1) : begun,
-                points.released.has(code) ? held : static_cast<uint8_t>(held + 1));
+            if (stage <= I && points.reached.has(code))
+                stage = I + 1;
+            return raised<I + 1>(stage, code);
         } else {
-            if (stage_ < begun)
-                stage_ = begun;
-            if (stage_ > held)
-                stage_ = held;
-            return stage_;
+            return stage;
+        }
+    }
+    template <uint8_t I>
+    [[gnu::always_inline]] static constexpr uint8_t lowered(uint8_t stage, uint16_t code) {
+        if constexpr (I > 0) {
+            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I - 1));
+            if (stage >= I && points.released.has(code))
+                stage = I - 1;
+            return lowered<I - 1>(stage, code);
+        } else {
+            return stage;
         }
     }
 

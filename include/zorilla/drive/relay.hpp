@@ -245,7 +245,7 @@ template <const RelaySpec& Spec> class Relay {
             Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
     }
     // Not forced to be inlined: several relays of one part share it.
-    constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
+    [[gnu::always_inline]] constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
         return state_.pass(Spec, now, wish, blocked);
     }
 

@@ -1,0 +1,267 @@
+// SPDX-License-Identifier: MIT
+#include "bench/why.hpp"
+
+#include "bench/explain.hpp"
+#include "rig/files.hpp"
+#include "rig/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdio>
+#include <set>
+
+namespace zorilla::bench {
+
+namespace {
+
+/// "1d 11:05:30", "11:05", and a plain duration.
+std::optional<int64_t> time_of(const std::string& text) {
+    int days = 0, hours = 0, minutes = 0, seconds = 0, length = 0;
+    const int all = static_cast<int>(text.size());
+    const auto rest = [&](const char* from) {
+        seconds = 0;
+        const int left = all - static_cast<int>(from - text.c_str());
+        return (std::sscanf(from, "%2d:%2d:%2d%n", &hours, &minutes, &seconds, &length) == 3 &&
+                length == left) ||
+               (std::sscanf(from, "%2d:%2d%n", &hours, &minutes, &length) == 2 && length == left);
+    };
+    const bool with_days =
+        std::sscanf(text.c_str(), "%4dd %n", &days, &length) == 1 && rest(text.c_str() + length);
+    if (!with_days)
+        days = 0;
+    if ((with_days || rest(text.c_str())) && hours < 24 && minutes < 60 && seconds < 60 &&
+        days >= 0 && hours >= 0)
+        return ((days * int64_t{24} + hours) * 3600 + minutes * 60 + seconds) * 1000;
+    const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, "30 h");
+    return read.problem.empty() && read.thousandths >= 0 ? std::optional<int64_t>(read.thousandths)
+                                                         : std::nullopt;
+}
+
+class Why {
+  public:
+    Why(const rig::RunningRig& running, const Explainer& explainer, size_t drive)
+        : running_(running), rig_(running.rig()), explainer_(explainer), index_(drive),
+          drive_(rig_.drives[drive]) {}
+
+    std::vector<std::string> tell(int64_t now, int64_t since, const rig::Raw* raws) {
+        const rig::Driven& driven = running_.drivens()[index_];
+        say(0, "{} at {}: {}", drive_.name, rig::time_to_text(now), value_text(driven));
+        say(1, "It has been so since {}.", rig::time_to_text(since));
+        pins(driven);
+        cause(driven);
+        claims(driven);
+        for (const size_t decide : decides_)
+            about(decide);
+        for (const size_t source : sources_)
+            sample(source, raws);
+        return std::move(out_);
+    }
+
+  private:
+    template <class... Parts>
+    void say(size_t depth, fmt::format_string<Parts...> text, Parts&&... parts) {
+        out_.push_back(std::string(2 * depth, ' ') +
+                       fmt::format(text, std::forward<Parts>(parts)...));
+    }
+
+    std::string value_text(const rig::Driven& driven) const {
+        const std::string asked = explainer_.what_driven(index_);
+        const std::string is = to_text(driven.value, drive_.kind());
+        return asked == is ? is : fmt::format("{}, at this moment {}", asked, is);
+    }
+
+    void pins(const rig::Driven& driven) {
+        const bool high = drive_.active == active_high;
+        const auto level = [high](bool lit) { return lit == high ? "high" : "low"; };
+        switch (drive_.kind()) {
+        case rig::ValueKind::on_off:
+            return say(1, "So the pin {} is {}.", drive_.pins.front(), level(driven.value.any()));
+        case rig::ValueKind::duty: {
+            const Duty duty = driven.value.duty();
+            if (drive_.part == rig::Drive::Part::servo)
+                return say(1, "So the pin {} carries pulses of {} us.", drive_.pins.front(),
+                           servo_pulse(duty));
+            const bool is_led = drive_.part == rig::Drive::Part::led;
+            return say(1, "So the pin {} is {} for {} of 255 parts of its time{}.",
+                       drive_.pins.front(), level(true),
+                       is_led ? even(duty).of_255() : duty.of_255(),
+                       is_led ? ", which looks to the eye like that brightness" : "");
+        }
+        case rig::ValueKind::colour: {
+            const Colour c = driven.value.colour();
+            return say(1, "So the pins {} are {} for {}, {} and {} of 255 parts of their time.",
+                       fmt::join(drive_.pins, ", "), level(true), even(c.red).of_255(),
+                       even(c.green).of_255(), even(c.blue).of_255());
+        }
+        case rig::ValueKind::tone:
+            return say(1, "So the pin {} {}.", drive_.pins.front(),
+                       driven.value.any()
+                           ? fmt::format("swings {} times a second", driven.value.tone().hertz)
+                           : std::string("stands still"));
+        case rig::ValueKind::stage:
+            return say(1, "So of the pins {} the first {} are {}.", fmt::join(drive_.pins, ", "),
+                       driven.value.stage().number(), level(true));
+        }
+    }
+
+    void cause(const rig::Driven& driven) {
+        const rig::RigClaim& claim = drive_.claims[driven.claim];
+        switch (driven.cause) {
+        case Cause::rest: return say(1, "No claim holds: it has its rest value.");
+        case Cause::claim:
+            return say(1, "{} wins{}.", capital(rig::label_of(claim)),
+                       driven.claim == 0 ? ", the first" : ": those above it do not hold");
+        case Cause::safe:
+            return say(1, "{} cannot be told: it has its safe value.",
+                       capital(rig::label_of(claim)));
+        default: return say(1, "{}.", capital(explainer_.why_driven(index_, INT64_MIN + 1)));
+        }
+    }
+
+    void claims(const rig::Driven& driven) {
+        const size_t last = driven.cause == Cause::rest ? drive_.claims.size() - 1 : driven.claim;
+        for (size_t i = 0; i <= last; ++i) {
+            const rig::RigClaim& claim = drive_.claims[i];
+            say(1, "{}, for {}: {}.", capital(rig::label_of(claim)), claim.says,
+                explainer_.about_claim(index_, i));
+            for (const size_t fact : claim.when.facts())
+                follow(fact);
+            if (claim.follows)
+                add_decide(*claim.follows);
+        }
+        if (last + 1 < drive_.claims.size())
+            say(1, "The claims below it are not asked.");
+    }
+
+    /// Finds the decisions and sources behind a fact.
+    void follow(size_t index) {
+        const rig::Fact& fact = rig_.facts[index];
+        switch (fact.kind) {
+        case rig::Fact::Kind::switched:
+        case rig::Fact::Kind::lost: return add_source(fact.of);
+        case rig::Fact::Kind::rises: return follow(fact.of);
+        case rig::Fact::Kind::decision:
+        case rig::Fact::Kind::at_least:
+        case rig::Fact::Kind::locked: return add_decide(fact.of);
+        default: return;
+        }
+    }
+    void add_decide(size_t index) {
+        if (std::find(decides_.begin(), decides_.end(), index) != decides_.end())
+            return;
+        decides_.push_back(index);
+        const rig::Decide& decide = rig_.decides[index];
+        if (decide.judges())
+            return add_source(decide.of);
+        for (const size_t fact : decide.when.condition.facts())
+            follow(fact);
+    }
+    void add_source(size_t index) {
+        if (std::find(sources_.begin(), sources_.end(), index) != sources_.end())
+            return;
+        for (const rig::Derive& derive : rig_.derives)
+            if (derive.source == index)
+                for (const size_t of : derive.of)
+                    add_source(of);
+        sources_.push_back(index);
+    }
+
+    void about(size_t index) {
+        const rig::Decide& decide = rig_.decides[index];
+        if (decide.part == rig::Decide::Part::ladder || decide.part == rig::Decide::Part::curve)
+            return;
+        say(1, "{}.", explainer_.about_fact(decide.fact));
+    }
+
+    void sample(size_t source, const rig::Raw* raws) {
+        const rig::AnyReading reading = running_.readings()[source];
+        const std::string reads =
+            reading.ok()
+                ? rig::reading_text(reading.value_or({}).thousandths(), rig_.sources[source].kind)
+                : std::string(rig::to_text(reading.health()));
+        const rig::Sense* sense = rig_.sense_of(source);
+        if (sense == nullptr)
+            return say(1, "{}: {}, made of others.", rig_.sources[source].name, reads);
+        const rig::Raw raw = raws[sense - rig_.senses.data()];
+        const std::string came = raw.is_silent() ? std::string("no answer")
+                                 : !raw.taken()  ? std::string("no sample in this pass")
+                                 : sense->raw == rig::RawKind::frame
+                                     ? fmt::format("frame {:010x}", raw.bits())
+                                 : sense->raw == rig::RawKind::code
+                                     ? fmt::format("code {} of {}", raw.bits(), sense->largest_raw)
+                                     : fmt::format("{} {}", raw.bits(), rig::unit_of(sense->raw));
+        say(1, "{}: {}, from {} on {}.", rig_.sources[source].name, reads, came, sense->pin);
+    }
+
+    static std::string capital(std::string text) {
+        if (!text.empty() && text[0] >= 'a' && text[0] <= 'z')
+            text[0] = static_cast<char>(text[0] - 'a' + 'A');
+        return text;
+    }
+
+    const rig::RunningRig& running_;
+    const rig::Rig& rig_;
+    const Explainer& explainer_;
+    size_t index_;
+    const rig::Drive& drive_;
+    std::vector<size_t> decides_;
+    std::vector<size_t> sources_;
+    std::vector<std::string> out_;
+};
+
+} // namespace
+
+Question parse_question(const std::string& text, const rig::Rig& rig) {
+    const size_t at = text.find('@');
+    std::vector<std::string> names;
+    for (const rig::Drive& drive : rig.drives)
+        names.push_back(drive.name);
+    const std::string example =
+        fmt::format("--why \"{}@1d 06:30\"", names.empty() ? "heat_lamp" : names.front());
+    if (at == std::string::npos)
+        throw rig::InputError(
+            fmt::format("--why \"{}\": write an output, @ and a time, such as {}", text, example));
+    const std::string name = text.substr(0, at);
+    const auto found = std::find(names.begin(), names.end(), name);
+    if (found == names.end())
+        throw rig::InputError(fmt::format("--why \"{}\": there is no output \"{}\"{}", text, name,
+                                          rig::suggestion(name, names)));
+    const auto time = time_of(text.substr(at + 1));
+    if (!time)
+        throw rig::InputError(fmt::format("--why \"{}\": \"{}\" is no time; write it as in the "
+                                          "timeline, or as a duration: {}, or --why \"{}@30 h\"",
+                                          text, text.substr(at + 1), example, name));
+    return {static_cast<size_t>(found - names.begin()), *time};
+}
+
+std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Question question) {
+    rig::RunningRig running(rig);
+    Explainer explainer(running);
+    std::vector<rig::Raw> raws(rig.senses.size());
+    int64_t begin = 0, now = 0, since = 0;
+    bool any = false;
+    rig::Driven before;
+    while (trace.next()) {
+        // The last pass that is not later than what is asked for; at least the first one.
+        if (any && trace.milliseconds() > question.milliseconds)
+            return Why(running, explainer, question.drive).tell(now, since, raws.data());
+        if (!any)
+            begin = trace.milliseconds();
+        now = trace.milliseconds();
+        std::copy_n(trace.raws(), raws.size(), raws.begin());
+        running.pass(Instant(static_cast<uint32_t>(now - begin)), raws.data());
+        explainer.follow(now);
+        const rig::Driven& is = running.drivens()[question.drive];
+        if (!any || is.cause != before.cause || is.claim != before.claim ||
+            is.is_on != before.is_on)
+            since = now;
+        before = is;
+        any = true;
+    }
+    if (!any || question.milliseconds > now)
+        return {};
+    return Why(running, explainer, question.drive).tell(now, since, raws.data());
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The whole way from readings to a pin, at one moment of a replay, in sentences.
+#pragma once
+
+#include "bench/replay.hpp"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// What is asked: an output, and a time of the trace.
+struct Question {
+    size_t drive = 0;
+    int64_t milliseconds = 0;
+};
+
+/// Reads "ventilator@1d 11:05" or "lamp@30 h". The time counts as in the timeline: days, and
+/// hours:minutes or hours:minutes:seconds; or it is a duration. \throws rig::InputError  with what
+/// to type instead
+Question parse_question(const std::string& text, const rig::Rig& rig);
+
+/// Plays the trace up to the time asked for. \return  sentences, from the output down to the
+///     samples; empty if the trace ends before
+std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Question question);
+
+} // namespace zorilla::bench

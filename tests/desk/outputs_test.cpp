@@ -1,0 +1,336 @@
+// SPDX-License-Identifier: MIT
+// Outputs in rig files: what each part can be, mistakes told, and what holds for any rig.
+#include "rig/rig_file.hpp"
+#include "rig/running_rig.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+#include <zorilla/zorilla.hpp>
+
+#include <algorithm>
+#include <random>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+
+const std::string head = R"toml([board]
+chip = "other"
+adc_bits = 10
+[sense.a]
+part = "percent"
+pin = "A0"
+code_at_0 = 60
+code_at_100 = 900
+[sense.key]
+part = "digital_input"
+pin = "D0"
+active = "high"
+debounce = "0 s"
+[sense.turns]
+part = "pulse_counter"
+pin = "D1"
+edges_per_turn = 1
+[decide.high]
+of = "a"
+above = "60 %"
+release = "50 %"
+[decide.much]
+of = "a"
+points = [["10 %", "0 %"], ["90 %", "100 %"]]
+[decide.stages]
+of = "a"
+rising = ["20 %", "40 %", "60 %"]
+release = "10 %"
+[pattern.blink]
+steps = [["on", "1 s"], ["off", "1 s"]]
+[drive.user]
+part = "led"
+pin = "D9"
+safe = "off"
+claims = [ { when = "key", then = "blink" } ]
+[drive.it]
+)toml";
+
+/// All that is wrong with a rig whose output `it` has these keys.
+std::string told(const std::string& keys) {
+    std::string out;
+    for (const rig::Mistake& mistake : rig::parse_rig(head + keys).mistakes)
+        out += mistake.text + "\n";
+    return out;
+}
+
+TEST(Outputs, mistakes_are_told_with_what_to_type) {
+    const std::string led = "part = \"led\"\npin = \"D2\"\nsafe = \"off\"\n";
+    const std::string fan = "part = \"fan\"\npin = \"D2\"\nsafe = \"off\"\n";
+    const auto then = [](const std::string& what) {
+        return "claims = [ { when = \"high\", then = \"" + what + "\" } ]\n";
+    };
+    const struct {
+        std::string keys;
+        const char* said;
+    } cases[] = {
+        {"part = \"lamp\"\npin = \"D2\"\n", "write \"relay\", \"led\""},
+        {led + then("120 %"), "between 0 % and 100 %"},
+        {led + then("bright"), "there is no [pattern.bright] or curve of that name"},
+        {led + then("blnk"), "did you mean \"blink\"?"},
+        {led + then("high"), "high is yes or no; it belongs in \"when\""},
+        {led + then("stages"), "stages is a ladder, which a led cannot follow"},
+        {led + "claims = [ { then = \"40 %\" } ]\n", "needs \"when\""},
+        {led + "claims = [ { then = \"much\" }, { when = \"high\", then = \"on\" } ]\n",
+         "put it last"},
+        {led + then("off"), "it can never be anything but off"},
+        {led + "fade = \"30 min\"\n" + then("on"), "between 0 and 25 min"},
+        {led + "min_on = \"1 s\"\n" + then("on"), "unknown key \"min_on\""},
+        {led + "by_hand = { when = \"key\", then = \"on\" }\n" + then("on"), "needs \"longest\""},
+        {fan + "kick = \"50 %\"\n" + then("on"), "\"kick\" and \"kick_for\" belong together"},
+        {fan + "turns = \"a\"\nstall_after = \"2 s\"\n" + then("on"), "but here a turning speed"},
+        {fan + "turns = \"turns\"\n" + then("on"), "needs \"stall_after\""},
+        {fan + "turns = \"turns\"\nstall_after = \"1 s\"\nkick = \"on\"\nkick_for = \"2 s\"\n" +
+             then("on"),
+         "above \"kick_for\""},
+        {"part = \"buzzer\"\npin = \"D2\"\nsafe = \"off\"\n" + then("5 Hz"), "or nobody hears it"},
+        {"part = \"buzzer\"\npin = \"D2\"\nsafe = \"off\"\n" + then("on"), "\"on\" is not a tone"},
+        {"part = \"rgb_led\"\nred_pin = \"D2\"\ngreen_pin = \"D3\"\nblue_pin = \"D4\"\nsafe = "
+         "\"off\"\n" +
+             then("red 10 %, pink 5 %"),
+         "write how much of red, green and blue"},
+        {"part = \"led_bar\"\npins = [\"D2\", \"D3\"]\nsafe = \"off\"\n" + then("stage 3"),
+         "it has only 2 LEDs"},
+        {"part = \"led_bar\"\npins = [\"D2\", \"D3\"]\nsafe = \"off\"\nclaims = [ { then = "
+         "\"stages\" } ]\n",
+         "stages has 3 stages, but it only 2 LEDs"},
+        {led + "claims = [ { when = \"by_hand(user)\", then = \"on\" } ]\n",
+         "has no \"by_hand\", who may take it over"},
+        {led + "claims = [ { when = \"stalled(it)\", then = \"on\" } ]\n", "has no \"turns\""},
+        {led + "claims = [ { when = \"much\", then = \"on\" } ]\n", "much is a curve"},
+        {led + then("on") + "[pattern.other]\nsteps = [[\"on\", \"1 s\"]]\n",
+         "no claim uses the pattern \"other\""},
+        {led + then("bad") + "[pattern.bad]\nsteps = [[\"on\", \"0 s\"]]\n", "lasts from 1 ms"},
+        {led + then("bad") + "[pattern.bad]\nsteps = [\"on\"]\n", "a step is a value and a time"},
+        {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"its\"]\n",
+         "there is no such output; did you mean \"it\"?"},
+        {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"it\", \"it\"]\n",
+         "stands twice"},
+        {led + then("on") +
+             "[decide.bent]\nof = \"a\"\npoints = [[\"9 %\", \"1 %\"], [\"8 %\", \"2 "
+             "%\"]]\n",
+         "must go up in their quantity"},
+    };
+    for (const auto& c : cases)
+        EXPECT_TRUE(has(told(c.keys), c.said)) << c.keys << "\n" << told(c.keys);
+    EXPECT_FALSE(has(told(led + then("blnk")), "never be anything")) << "one mistake, one message";
+    // On the chip that has only some pins with PWM.
+    const std::string chip =
+        "[sense.key]\npart = \"digital_input\"\npin = \"PD2\"\nactive = \"low\"\n[drive.it]\npart "
+        "= "
+        "\"led\"\npin = \"PB0\"\nsafe = \"off\"\nclaims = [ { when = \"key\", then = \"%\" } ]\n";
+    for (const auto& [value, fine] : {std::pair("on", true), {"40 %", false}}) {
+        std::string text = chip;
+        text.replace(text.find("\"%\""), 3, fmt::format("\"{}\"", value));
+        const auto mistakes = rig::parse_rig(text).mistakes;
+        EXPECT_EQ(mistakes.empty(), fine) << value;
+        EXPECT_TRUE(fine || has(mistakes.front().text, "a duty needs a pin with PWM"));
+    }
+}
+
+TEST(Outputs, values_read_as_they_are_told) {
+    using rig::ValueKind;
+    const struct {
+        ValueKind kind;
+        const char* text;
+        const char* again;
+        uint32_t bits;
+    } cases[] = {
+        {ValueKind::on_off, "on", "on", 1},
+        {ValueKind::duty, "40 %", "40 %", 102},
+        {ValueKind::duty, "on", "100 %", 255},
+        {ValueKind::duty, "0 %", "off", 0},
+        {ValueKind::colour, "red 100 %, blue 40 %", "red 100 %, blue 40 %", 0xff0066},
+        {ValueKind::colour, "white 20 %", "white 20 %", 0x333333},
+        {ValueKind::colour, "green", "green 100 %", 0x00ff00},
+        {ValueKind::tone, "2 kHz", "2000 Hz", 2000},
+        {ValueKind::stage, "stage 3", "stage 3", 3},
+        {ValueKind::stage, "off", "off", 0},
+    };
+    for (const auto& c : cases) {
+        const rig::ValueText read = rig::parse_value(c.text, c.kind);
+        EXPECT_TRUE(read.problem.empty()) << read.problem;
+        EXPECT_EQ(read.value.bits(), c.bits) << c.text;
+        EXPECT_EQ(rig::to_text(read.value, c.kind), c.again);
+        EXPECT_EQ(rig::parse_value(c.again, c.kind).value, read.value);
+    }
+}
+
+// --- What holds for any rig
+
+/// A rig of random parts; each decision judges one of three sensors, and each claim names some.
+class RandomRig {
+  public:
+    explicit RandomRig(unsigned seed) : random_(seed) {}
+
+    std::string text() {
+        std::string out = "[board]\nchip = \"other\"\nadc_bits = 10\n"
+                          "[sense.reset]\npart = \"digital_input\"\npin = \"R\"\nactive = "
+                          "\"high\"\ndebounce = \"0 s\"\n";
+        for (int i = 0; i < 3; ++i)
+            out += fmt::format("[sense.s{0}]\npart = \"percent\"\npin = \"A{0}\"\ncode_at_0 = "
+                               "60\ncode_at_100 = 900\n",
+                               i);
+        for (int i = 0; i < 6; ++i)
+            out += decide(i);
+        out +=
+            "[machine.m]\nstart = \"one\"\nmoves = [\n{ from = \"any\", to = \"one\", when = "
+            "\"reset\" },\n" +
+            fmt::format("{{ from = \"one\", to = \"two\", when = \"{}\" }},\n{{ from = \"two\", "
+                        "to = \"three\", after = \"{} s\" }},\n{{ from = \"three\", to = \"one\", "
+                        "when = \"{}\" }} ]\n",
+                        condition(), 1 + below(9), condition());
+        for (int i = 0; i < 5; ++i)
+            out += drive(i);
+        return out;
+    }
+
+  private:
+    int below(int n) { return static_cast<int>(random_() % static_cast<unsigned>(n)); }
+    std::string decide(int i) {
+        const int low = 20 + below(50);
+        std::string out = fmt::format("[decide.d{}]\n", i);
+        switch (below(5)) {
+        case 0:
+            if (i == 0)
+                break;
+            return out + fmt::format("when = \"d{} and not reset\"\nact_for = \"{} s\"\nrest_for "
+                                     "= \"{} s\"\ntries = 2\nreset = \"reset\"\n",
+                                     i - 1, 1 + below(5), 1 + below(5));
+        case 1:
+            out += fmt::format("of = \"s{}\"\ninside = [\"{} %\", \"{} %\"]\nrelease = [\"{} %\", "
+                               "\"{} %\"]\n",
+                               below(3), low, low + 10, low - 5, low + 15);
+            break;
+        default: break;
+        }
+        if (out.find("of = ") == std::string::npos)
+            out += fmt::format("of = \"s{}\"\nabove = \"{} %\"\nrelease = \"{} %\"\n", below(3),
+                               low + 5, low);
+        if (below(3) == 0)
+            out += fmt::format("for_at_least = \"{} s\"\n", 1 + below(20));
+        if (below(5) == 0)
+            out += "times = 3\nreset = \"reset\"\n";
+        return out;
+    }
+    std::string condition() {
+        const std::string a = fmt::format("d{}", below(6)), b = fmt::format("d{}", below(6));
+        switch (below(4)) {
+        case 0: return a + " and not " + b;
+        case 1: return a + " or " + b;
+        default: return a;
+        }
+    }
+    std::string drive(int i) {
+        const char* const parts[] = {"relay", "relay", "led", "fan", "buzzer"};
+        const char* const values[] = {"on", "on", "40 %", "70 %", "880 Hz"};
+        std::string out = fmt::format(
+            "[drive.o{0}]\npart = \"{1}\"\npin = \"O{0}\"\nsafe = \"off\"\n", i, parts[i]);
+        if (i < 2)
+            out += fmt::format("active = \"low\"\nmin_on = \"{} s\"\nmin_off = \"{} "
+                               "s\"\nlongest_on = \"{} s\"\nnever_with = \"o{}\"\n",
+                               1 + below(10), 1 + below(10), 30 + below(60), 1 - i);
+        if (i == 2)
+            out += "fade = \"2 s\"\n";
+        if (i == 3)
+            out += "ramp = \"1 s\"\nkick = \"100 %\"\nkick_for = \"300 ms\"\n";
+        out += fmt::format("claims = [ {{ when = \"{}\", then = \"{}\" }}, {{ when = \"m in two\", "
+                           "then = \"{}\" }} ]\n",
+                           condition(), below(4) == 0 ? "off" : values[i], values[i]);
+        return out;
+    }
+    std::mt19937 random_;
+};
+
+TEST(AnyRig, keeps_its_guards_goes_safe_is_the_same_twice_and_is_as_new_after_a_reset) {
+    int switched = 0, safe = 0, rigs = 0;
+    for (unsigned seed = 0; seed < 150; ++seed) {
+        const rig::RigFile file = rig::parse_rig(RandomRig(seed).text());
+        ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+        ++rigs;
+        const rig::Rig& rig = file.rig;
+        rig::RunningRig running(rig), again(rig);
+        std::mt19937 random(seed);
+        int64_t codes[3] = {100, 500, 800};
+        std::vector<uint32_t> since(rig.drives.size());
+        std::vector<bool> was(rig.drives.size());
+        const uint32_t begin = 0xffff'0000;
+        uint32_t now = begin;
+        const auto pass = [&](const std::vector<rig::Raw>& raws) {
+            running.pass(Instant(now), raws.data());
+            again.pass(Instant(now), raws.data());
+        };
+        for (int i = 0; i < 600; ++i) {
+            now += static_cast<uint32_t>(random() % (i % 50 == 0 ? 200'000 : 2'500));
+            std::vector<rig::Raw> raws = {rig::Raw(random() % 60 == 0 ? 1 : 0)};
+            for (int64_t& code : codes) {
+                code =
+                    std::clamp<int64_t>(code + static_cast<int64_t>(random() % 121) - 60, 60, 960);
+                raws.push_back(random() % 15 == 0 ? rig::Raw() : rig::Raw(code));
+            }
+            pass(raws);
+            ASSERT_FALSE(running.drivens()[0].is_on && running.drivens()[1].is_on);
+            for (size_t d = 0; d < rig.drives.size(); ++d) {
+                const rig::Driven& is = running.drivens()[d];
+                // The same inputs, the same outputs.
+                ASSERT_EQ(is.value, again.drivens()[d].value);
+                ASSERT_EQ(is.cause, again.drivens()[d].cause);
+                // The first claim that is not no is unknown: safe, whatever the guards want to keep
+                // on.
+                for (const rig::RigClaim& claim : rig.drives[d].claims) {
+                    const Truth when = claim.when.evaluate(running.truths().data());
+                    if (when == Truth::unknown) {
+                        ASSERT_EQ(is.cause, Cause::safe);
+                        ASSERT_TRUE(rig.drives[d].fade > Duration{} || !is.value.any());
+                        ++safe;
+                    }
+                    if (when != Truth::no)
+                        break;
+                }
+                if (d >= 2)
+                    continue;
+                const RelaySpec& spec = rig.drives[d].spec;
+                const auto held = Duration::from_thousandths(
+                    static_cast<int32_t>((was[d] || since[d] != 0) ? now - since[d] : now - begin));
+                if (is.is_on != was[d]) {
+                    ++switched;
+                    if (is.is_on)
+                        ASSERT_GE(held, since[d] == 0 ? Duration{} : spec.min_off());
+                    else
+                        ASSERT_TRUE(held >= spec.min_on() || is.cause == Cause::safe);
+                    since[d] = now;
+                    was[d] = is.is_on;
+                } else if (is.is_on) {
+                    ASSERT_LT(held, spec.longest_on());
+                }
+            }
+        }
+        // Calm inputs, a reset, and enough time: as a new one that is treated alike.
+        const std::vector<rig::Raw> calm = {rig::Raw(0), rig::Raw(65), rig::Raw(65), rig::Raw(65)};
+        std::vector<rig::Raw> reset = calm;
+        reset[0] = rig::Raw(1);
+        rig::RunningRig fresh(rig);
+        for (int i = 0; i < 400; ++i) {
+            now += 1000;
+            const std::vector<rig::Raw>& raws = i == 200 ? reset : calm;
+            running.pass(Instant(now), raws.data());
+            fresh.pass(Instant(now), raws.data());
+        }
+        ASSERT_EQ(running.truths(), fresh.truths()) << seed;
+        ASSERT_EQ(running.state(0), fresh.state(0)) << seed;
+        for (size_t d = 0; d < rig.drives.size(); ++d)
+            ASSERT_EQ(running.drivens()[d].value, fresh.drivens()[d].value) << seed;
+    }
+    EXPECT_EQ(rigs, 150);
+    EXPECT_GT(switched, 5'000);
+    EXPECT_GT(safe, 20'000);
+}
+
+} // namespace
