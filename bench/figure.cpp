@@ -57,6 +57,13 @@ void Figure::widen() {
     slices_.resize((slices_.size() + 1) / 2);
 }
 
+/// How much of all that it could be an output is, in 255ths.
+uint8_t Figure::share_of(const rig::Drive& drive, const rig::Driven& driven) {
+    if (drive.kind() == rig::ValueKind::stage)
+        return static_cast<uint8_t>(255 * driven.value.stage().number() / drive.pins.size());
+    return driven.value.share(drive.kind());
+}
+
 void Figure::add(int64_t now, const rig::RunningRig& running) {
     if (!begun_) {
         begun_ = true;
@@ -81,8 +88,7 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
         }
     }
     for (size_t i = 0; i < slice.share.size(); ++i)
-        slice.share[i] =
-            std::max(slice.share[i], running.drivens()[i].value.share(rig_.drives[i].kind()));
+        slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], running.drivens()[i]));
 }
 
 Figure::Axis Figure::axis() const {
@@ -307,19 +313,32 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
     return out + "\nunset label\nunset arrow\nunset object\n";
 }
 
-std::string Figure::outputs_panel() const {
+/// What goes up and down in a lane of its own: each output, and, where there is nothing else to
+/// see, each sensor that is yes or no.
+std::vector<Figure::Lane> Figure::lanes() const {
+    std::vector<Lane> out;
+    if (panels().empty())
+        for (size_t i = 0; i < rig_.sources.size(); ++i)
+            if (rig_.sources[i].kind == rig::Kind::truth)
+                out.push_back(
+                    {rig_.sources[i].name, 4 + 3 * i, plot::faint}); // the highest of each
+    for (size_t i = 0; i < rig_.drives.size(); ++i)
+        out.push_back({rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill});
+    return out;
+}
+
+std::string Figure::lanes_panel() const {
     std::string tics;
     std::string plots;
-    const size_t count = rig_.drives.size();
+    const std::vector<Lane> all = lanes();
+    const size_t count = all.size();
     for (size_t i = 0; i < count; ++i) {
-        const size_t base = count - 1 - i; // the first output on top
-        const size_t column = 2 + 3 * rig_.sources.size() + i;
-        tics +=
-            fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(rig_.drives[i].name), base);
-        plots +=
-            fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
-                        "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
-                        i == 0 ? "" : ", ", base, base, column, plot::lane_fill, base, plot::faint);
+        const size_t base = count - 1 - i; // the first on top
+        tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(all[i].name), base);
+        plots += fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
+                             "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
+                             i == 0 ? "" : ", ", base, base, all[i].column, all[i].colour, base,
+                             plot::faint);
     }
     return fmt::format("set ytics ({}) noenhanced scale 0\nset yrange [-0.15:{}]\nplot {}\n",
                        tics.empty() ? "'' 0" : tics, std::max<size_t>(count, 1),
@@ -344,7 +363,9 @@ std::string Figure::script(const std::string& title) const {
             out += share == 0 ? " 0" : fmt::format(" {:.3g}", share / 255.0);
         out += '\n';
     }
-    const double lanes_top = std::min(0.14 + 0.036 * static_cast<double>(rig_.drives.size()), 0.42);
+    const double lanes_top =
+        panels().empty() ? 0.93
+                         : std::min(0.14 + 0.036 * static_cast<double>(rig_.drives.size()), 0.42);
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
         for (const rig::DecidePoint& point : rig::points_of(decide))
@@ -370,7 +391,7 @@ std::string Figure::script(const std::string& title) const {
                        "trace began ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",
                        lanes_top, time.unit, plot::ink);
-    return out + outputs_panel() + "unset multiplot\n";
+    return out + lanes_panel() + "unset multiplot\n";
 }
 
 void Figure::write(const std::string& title) const {

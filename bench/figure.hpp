@@ -75,7 +75,14 @@ class Figure {
     std::string readings_panel(const Panel& panel, const Axis& axis,
                                const std::vector<Fault>& faults) const;
     std::string decision_lines(const Panel& panel) const;
-    std::string outputs_panel() const;
+    struct Lane {
+        std::string name;
+        size_t column; ///< of the data
+        const char* colour;
+    };
+    std::vector<Lane> lanes() const;
+    std::string lanes_panel() const;
+    static uint8_t share_of(const rig::Drive& drive, const rig::Driven& driven);
 
     static constexpr size_t most_slices = 2400;
 

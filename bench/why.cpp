@@ -26,8 +26,8 @@ std::optional<int64_t> time_of(const std::string& text) {
                 length == left) ||
                (std::sscanf(from, "%2d:%2d%n", &hours, &minutes, &length) == 2 && length == left);
     };
-    const bool with_days =
-        std::sscanf(text.c_str(), "%4dd %n", &days, &length) == 1 && rest(text.c_str() + length);
+    const bool with_days = std::sscanf(text.c_str(), "%4dd %n", &days, &length) == 1 &&
+                           length > 0 && rest(text.c_str() + length);
     if (!with_days)
         days = 0;
     if ((with_days || rest(text.c_str())) && hours < 24 && minutes < 60 && seconds < 60 &&
@@ -47,14 +47,16 @@ class Why {
     std::vector<std::string> tell(int64_t now, int64_t since, const rig::Raw* raws) {
         const rig::Driven& driven = running_.drivens()[index_];
         say(0, "{} at {}: {}", drive_.name, rig::time_to_text(now), value_text(driven));
-        say(1, "It has been so since {}.", rig::time_to_text(since));
-        pins(driven);
-        cause(driven);
-        claims(driven);
-        for (const size_t decide : decides_)
-            about(decide);
+        // What is behind the claims, then the claims, then what comes of them.
+        find_parts(driven);
         for (const size_t source : sources_)
             sample(source, raws);
+        for (const size_t decide : decides_)
+            about(decide);
+        claims(driven);
+        cause(driven);
+        pins(driven);
+        say(1, "It has been so since {}.", rig::time_to_text(since));
         return std::move(out_);
     }
 
@@ -76,31 +78,31 @@ class Why {
         const auto level = [high](bool lit) { return lit == high ? "high" : "low"; };
         switch (drive_.kind()) {
         case rig::ValueKind::on_off:
-            return say(1, "So the pin {} is {}.", drive_.pins.front(), level(driven.value.any()));
+            return say(1, "The pin {} is {}.", drive_.pins.front(), level(driven.value.any()));
         case rig::ValueKind::duty: {
             const Duty duty = driven.value.duty();
             if (drive_.part == rig::Drive::Part::servo)
-                return say(1, "So the pin {} carries pulses of {} us.", drive_.pins.front(),
+                return say(1, "The pin {} carries pulses of {} us.", drive_.pins.front(),
                            servo_pulse(duty));
             const bool is_led = drive_.part == rig::Drive::Part::led;
-            return say(1, "So the pin {} is {} for {} of 255 parts of its time{}.",
+            return say(1, "The pin {} is {} for {} of 255 parts of its time{}.",
                        drive_.pins.front(), level(true),
                        is_led ? even(duty).of_255() : duty.of_255(),
                        is_led ? ", which looks to the eye like that brightness" : "");
         }
         case rig::ValueKind::colour: {
             const Colour c = driven.value.colour();
-            return say(1, "So the pins {} are {} for {}, {} and {} of 255 parts of their time.",
+            return say(1, "The pins {} are {} for {}, {} and {} of 255 parts of their time.",
                        fmt::join(drive_.pins, ", "), level(true), even(c.red).of_255(),
                        even(c.green).of_255(), even(c.blue).of_255());
         }
         case rig::ValueKind::tone:
-            return say(1, "So the pin {} {}.", drive_.pins.front(),
+            return say(1, "The pin {} {}.", drive_.pins.front(),
                        driven.value.any()
                            ? fmt::format("swings {} times a second", driven.value.tone().hertz)
                            : std::string("stands still"));
         case rig::ValueKind::stage:
-            return say(1, "So of the pins {} the first {} are {}.", fmt::join(drive_.pins, ", "),
+            return say(1, "Of the pins {} the first {} are {}.", fmt::join(drive_.pins, ", "),
                        driven.value.stage().number(), level(true));
         }
     }
@@ -110,28 +112,39 @@ class Why {
         switch (driven.cause) {
         case Cause::rest: return say(1, "No claim holds: it has its rest value.");
         case Cause::claim:
-            return say(1, "{} wins{}.", capital(rig::label_of(claim)),
-                       driven.claim == 0 ? ", the first" : ": those above it do not hold");
+            return say(1, "So {} wins{}.",
+                       claim.by == rig::RigClaim::By::hand       ? "the person's hand"
+                       : claim.by == rig::RigClaim::By::shutdown ? "the shutdown"
+                                                                 : rig::label_of(claim),
+                       driven.claim == 0 ? ", as the first" : ": those above it do not hold");
         case Cause::safe:
-            return say(1, "{} cannot be told: it has its safe value.",
-                       capital(rig::label_of(claim)));
+            return say(1, "So {} cannot be told, and it has its safe value, {}.",
+                       rig::label_of(claim), drive_.says(drive_.safe));
         default: return say(1, "{}.", capital(explainer_.why_driven(index_, INT64_MIN + 1)));
         }
     }
 
+    /// The last claim that was asked.
+    size_t last_asked(const rig::Driven& driven) const {
+        return driven.cause == Cause::rest ? drive_.claims.size() - 1 : driven.claim;
+    }
     void claims(const rig::Driven& driven) {
-        const size_t last = driven.cause == Cause::rest ? drive_.claims.size() - 1 : driven.claim;
-        for (size_t i = 0; i <= last; ++i) {
+        const size_t last = last_asked(driven);
+        for (size_t i = 0; i <= last; ++i)
+            say(1, "{}, for {}: {}.", capital(rig::label_of(drive_.claims[i])),
+                drive_.claims[i].says, explainer_.about_claim(index_, i));
+        if (last + 1 < drive_.claims.size())
+            say(1, "The claims below it are not asked.");
+    }
+
+    void find_parts(const rig::Driven& driven) {
+        for (size_t i = 0; i <= last_asked(driven); ++i) {
             const rig::RigClaim& claim = drive_.claims[i];
-            say(1, "{}, for {}: {}.", capital(rig::label_of(claim)), claim.says,
-                explainer_.about_claim(index_, i));
             for (const size_t fact : claim.when.facts())
                 follow(fact);
             if (claim.follows)
                 add_decide(*claim.follows);
         }
-        if (last + 1 < drive_.claims.size())
-            say(1, "The claims below it are not asked.");
     }
 
     /// Finds the decisions and sources behind a fact.
@@ -144,6 +157,10 @@ class Why {
         case rig::Fact::Kind::decision:
         case rig::Fact::Kind::at_least:
         case rig::Fact::Kind::locked: return add_decide(fact.of);
+        case rig::Fact::Kind::by_hand:
+            for (const size_t one : rig_.drives[fact.of].hand->take.condition.facts())
+                follow(one);
+            return;
         default: return;
         }
     }

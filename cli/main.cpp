@@ -91,8 +91,8 @@ int command_line(int argc, char** argv) {
     app.footer("Exit status: 0 done, 1 checked and found wanting, 2 bad input or usage.");
     Chosen chosen;
     // In the order in which they are needed.
-    for (const auto add : {add_capture, add_survey, add_size, add_fit, add_check, add_run, add_draw,
-                           add_demo, add_device})
+    for (const auto add : {add_capture, add_survey, add_size, add_fit, add_check, add_outputs,
+                           add_run, add_draw, add_demo, add_device})
         add(app, chosen);
     try {
         app.parse(argc, argv);

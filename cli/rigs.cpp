@@ -147,6 +147,79 @@ Status check(const std::string& path, Page& page) {
     return kept ? done : found_wanting;
 }
 
+struct OutputsOptions {
+    std::string rig;
+    std::string each = "2 s";
+};
+
+/// One thing to try: what is set, where, and what the pin has to be.
+struct Trial {
+    std::string output;
+    std::string value;
+    std::string pin;
+    std::string level;
+};
+
+/// What there is to try of an output: each colour and each light of its own.
+std::vector<Trial> trials_of(const rig::Drive& drive) {
+    const std::string lit = drive.active == active_high ? "high" : "low";
+    std::vector<Trial> out;
+    for (size_t i = 0; i < drive.pins.size(); ++i) {
+        Trial trial{drive.name, "100 %", drive.pins[i], lit};
+        constexpr std::string_view colours[] = {"red 100 %", "green 100 %", "blue 100 %"};
+        switch (drive.part) {
+        case rig::Drive::Part::relay: trial.value = "on"; break;
+        case rig::Drive::Part::rgb_led: trial.value = colours[i]; break;
+        case rig::Drive::Part::led_bar: trial.value = fmt::format("light {}", i + 1); break;
+        case rig::Drive::Part::buzzer:
+            trial.value = "1000 Hz";
+            trial.level = "swings";
+            break;
+        case rig::Drive::Part::servo: trial.level = "pulses of 2000 us"; break;
+        case rig::Drive::Part::led:
+        case rig::Drive::Part::fan:
+        case rig::Drive::Part::pump:
+        case rig::Drive::Part::pwm: break;
+        }
+        out.push_back(std::move(trial));
+    }
+    return out;
+}
+
+Status outputs(const OutputsOptions& options, Page& page) {
+    const rig::QuantityText each = rig::parse_quantity(options.each, rig::Kind::duration, "2 s");
+    if (!each.problem.empty() || each.thousandths <= 0)
+        throw rig::InputError(fmt::format("--each: {}", each.problem.empty()
+                                                            ? "must be above 0, such as \"2 s\""
+                                                            : each.problem));
+    const rig::Rig rig = usable_rig(options.rig);
+    page.line(
+        page.bold(fmt::format("{}: each output alone, past its claims and guards", rig.name)));
+    int64_t now = 0;
+    for (const rig::Drive& drive : rig.drives)
+        for (const Trial& trial : trials_of(drive)) {
+            const std::string off = drive.part == rig::Drive::Part::servo ? "pulses of 1000 us"
+                                    : drive.active == active_high         ? "low"
+                                                                          : "high";
+            page.line(fmt::format("  {:<6}{:<13}{:<12}{:<19}off: {}", rig::span_to_text(now),
+                                  trial.output, trial.value, trial.pin + " " + trial.level, off));
+            now += each.thousandths;
+        }
+    page.line();
+    for (const char* line : {
+             "Whatever should click, light, sound or turn, and does not: measure the pin. Is it as "
+             "it "
+             "says here, look",
+             "behind it (wiring, transistor, supply); if not, before it. If everything is the "
+             "wrong way "
+             "round, change",
+             "\"active\". In C++, SelfTestState takes outputs in turn.",
+         })
+        page.line(line);
+    page.finish();
+    return done;
+}
+
 struct DrawOptions {
     std::string rig;
     std::string machine;
@@ -219,12 +292,18 @@ Status demo(const std::string& directory, Page& page) {
         page.line(line);
     page.line();
     const Status status = run(files, page);
+    const std::string diagram = directory + "/watch.png";
+    bench::draw_machine(diagram, rig.rig, rig.rig.machines.front());
     page.line();
     page.line(page.bold("Yours to try"));
     page.line(fmt::format("  rig     {}", files.rig));
     page.line(fmt::format("  trace   {}", files.trace));
     page.line(fmt::format("  figure  {}", files.figure));
+    page.line(fmt::format("  machine {}", diagram));
     page.line();
+    page.line("Ask for the whole way from the samples to a pin:");
+    page.line(fmt::format("  zorilla run {} --trace {} --why \"ventilator@1d 11:05\"", files.rig,
+                          files.trace));
     page.line(
         "Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
         "often it switches:");
@@ -270,6 +349,19 @@ void add_run(CLI::App& app, Chosen& chosen) {
         ->type_name("OUTPUT@TIME");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
+}
+
+void add_outputs(CLI::App& app, Chosen& chosen) {
+    auto options = std::make_shared<OutputsOptions>();
+    CLI::App* command = app.add_subcommand(
+        "outputs", "List each output of a rig to be tried alone, with the level that its pin must "
+                   "have.\nExample: zorilla outputs heat_lamp.toml");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command->add_option("--each", options->each, "How long each is tried.")
+        ->type_name("TIME")
+        ->capture_default_str();
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return outputs(*options, page); }; });
 }
 
 void add_draw(CLI::App& app, Chosen& chosen) {

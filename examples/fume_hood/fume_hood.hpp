@@ -9,11 +9,10 @@ namespace fume_hood {
 
 using namespace zorilla;
 
-inline constexpr auto nose =
-    gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
-        .pull_down(10_kohm)
-        .warm_up(3_min)
-        .range(0.5_ppm, 300_ppm);
+inline constexpr auto nose = gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+                                 .pull_down(10_kohm)
+                                 .warm_up(3_min)
+                                 .range(0.5_ppm, 300_ppm);
 inline constexpr auto turns_part = turning_speed(2).by_window(500_ms).fastest(6000_rpm);
 inline constexpr auto switch_part = digital_input(active_high);
 inline constexpr auto button_part = digital_input(active_low);
@@ -28,7 +27,7 @@ inline constexpr auto fan_part = fan()
                                      .stall_after(2_s)
                                      .rest_when_stalled(5_s)
                                      .tries(3);
-inline constexpr auto iron_part = relay(active_high).safe(off).rest(on);
+inline constexpr auto iron_part = relay(active_high).safe(off).rest(on).min_off(30_s);
 inline constexpr auto light_part = output<Colour>()
                                        .safe(colour(40_percent, 20_percent, 0_percent))
                                        .rest(colour(0_percent, 20_percent, 0_percent));
@@ -63,8 +62,8 @@ struct Device {
         const Truth is_bad = smoky.decide(gas);
         const auto duty = draught.decide(gas);
         shutdown.pass(20_s, 2, now, is_off);
-        fan.drive(now, truth_of(turns.value_or(0_rpm) > 0_rpm), reset,
-                  shutdown.claim(1, Duty()), follow_when(is_bad, duty));
+        fan.drive(now, truth_of(turns.value_or(0_rpm) > 0_rpm), reset, shutdown.claim(1, Duty()),
+                  follow_when(is_bad, duty));
         const Truth stands = fan.is_stalled();
         iron.drive(now, shutdown.claim(0, off), off_when(stands), off_when(lost(gas)));
         light.drive(call.claim(now, stands),

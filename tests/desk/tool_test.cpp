@@ -22,6 +22,68 @@ std::string short_trace() {
     return out;
 }
 
+TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
+    const Folder folder;
+    const Outcome demo =
+        desk::shell("cd '" + folder.path().string() + "' && " ZORILLA_TOOL " demo > /dev/null");
+    ASSERT_EQ(demo.status, 0);
+    const auto why = [&folder](const std::string& question) {
+        return zorilla(
+            fmt::format("run '{0}/hen_house.toml' --trace '{0}/winter.csv' --why \"{1}\"",
+                        folder / "zorilla-demo", question));
+    };
+    const struct {
+        const char* question;
+        std::vector<const char*> lines; // in this order
+    } cases[] = {
+        {"heat_lamp@2d 02:30",
+         {"heat_lamp at 2d 02:30:00: off\n", "roost: open circuit, from code 102",
+          "cold is unknown (roost has an open circuit)", "Claim 2, \"cold\", for on: unknown",
+          "cannot be told, and it has its safe value, off", "The pin PB0 is high",
+          "since 2d 02:00:00"}},
+        {"ventilator@1d 11:05",
+         {"air_button: no, from 1 level on PC3", "By hand, for 100 %: yes: taken over with",
+          "So the person's hand wins", "The pin PD5 is high for 255 of 255", "since 1d 11:00:05"}},
+        {"ventilator@0d 06:30:00",
+         {"ammonia: ", "foul is yes", "air asks for ", "those above it do not hold"}},
+        {"ventilator@390 min", {"ventilator at 0d 06:30:00"}},
+        {"status@2d 02:20:05",
+         {"pattern red_flash, at this moment ", "watch is in alarm", "The pins PB1, PB2, PB3 are"}},
+        {"dusk_lamp@16:52", {"dusk_lamp at 0d 16:52:00", "glow asks for", "parts of its time"}},
+    };
+    for (const auto& c : cases) {
+        const Outcome told = why(c.question);
+        EXPECT_EQ(told.status, 0) << told.err;
+        size_t at = 0;
+        for (const char* line : c.lines) {
+            at = told.out.find(line, at);
+            ASSERT_NE(at, std::string::npos) << line << "\n" << told.out;
+        }
+    }
+    for (const auto& [question, said] : {std::pair("valve@1 h", "no output \"valve\""),
+                                         {"ventilator", "an output, @ and a time"},
+                                         {"ventilator@9", "\"9\" is no time"},
+                                         {"ventilator@9 d", "ends before 9d 00:00:00"}}) {
+        const Outcome told = why(question);
+        EXPECT_EQ(told.status, 2);
+        EXPECT_TRUE(has(told.err, said)) << told.err;
+    }
+}
+
+TEST(Tool, outputs_takes_each_in_turn_with_the_level_to_expect) {
+    const Outcome told = zorilla("outputs " ZORILLA_SOURCE "/examples/hen_house/hen_house.toml");
+    EXPECT_EQ(told.status, 0) << told.err;
+    for (const char* line : {"  0 s   heat_lamp    on          PB0 low            off: high",
+                             "  2 s   water_valve  on          PB4 low            off: high",
+                             "  4 s   dusk_lamp    100 %       PD6 high           off: low",
+                             "  6 s   ventilator   100 %       PD5 high           off: low",
+                             "  8 s   buzzer       1000 Hz     PD3 swings         off: low",
+                             "  10 s  status       red 100 %   PB1 high           off: low"})
+        EXPECT_TRUE(has(told.out, line)) << line << "\n" << told.out;
+    EXPECT_EQ(zorilla("outputs " ZORILLA_SOURCE "/docs/six-mistakes.toml").status, 2);
+    EXPECT_TRUE(has(zorilla("outputs --each 1 x.toml").err, "--each: \"1\""));
+}
+
 TEST(Tool, demo_runs_without_arguments_and_leaves_its_files) {
     const Folder folder;
     const Outcome demo =
