@@ -237,9 +237,25 @@ std::string Explainer::all_of(std::vector<size_t> facts) const {
                  [this](size_t fact) { return let_go_[fact]; });
     if (!fresh.empty())
         facts = fresh;
+    const rig::Rig& rig = running_.rig();
+    std::vector<size_t> machines; // that were told already: one is in one state only
     std::string out;
-    for (const size_t fact : facts)
-        out += fmt::format("{}{}", out.empty() ? "" : "; ", about(fact, facts.size() > 1));
+    for (const size_t index : facts) {
+        const rig::Fact& fact = rig.facts[index];
+        std::string text = about(index, facts.size() > 1);
+        if (fact.kind == rig::Fact::Kind::in_state) {
+            if (std::find(machines.begin(), machines.end(), fact.of) != machines.end())
+                continue;
+            machines.push_back(fact.of);
+            const auto others = std::count_if(facts.begin(), facts.end(), [&](size_t other) {
+                return rig.facts[other].kind == fact.kind && rig.facts[other].of == fact.of;
+            });
+            if (others > 1)
+                text = fmt::format("{} is in {}", rig.machines[fact.of].name,
+                                   rig.machines[fact.of].states[running_.state(fact.of)]);
+        }
+        out += fmt::format("{}{}", out.empty() ? "" : "; ", text);
+    }
     return out;
 }
 

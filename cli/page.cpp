@@ -126,16 +126,20 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
     return out + timing(decide);
 }
 
-std::string about(const rig::RigMachine& machine) {
-    std::string out = fmt::format("machine, starts in {}", machine.states[machine.start]);
+/// A part in a line, and what belongs to it in lines below.
+using Lines = std::vector<std::string>;
+
+Lines about(const rig::RigMachine& machine) {
+    Lines out = {fmt::format("machine, starts in {}", machine.states[machine.start])};
     for (const MachineMove& move : machine.moves) {
-        out += fmt::format("; {} to {}",
-                           move.from == MachineMove::any ? "any" : machine.states[move.from],
-                           machine.states[move.to]);
+        std::string line = fmt::format(
+            "{} to {}", move.from == MachineMove::any ? "any" : machine.states[move.from],
+            machine.states[move.to]);
         if (move.has_event())
-            out += fmt::format(" when {}", machine.events[move.when].text);
+            line += fmt::format(" when {}", machine.events[move.when].text);
         if (move.after > 0)
-            out += fmt::format(" after {}", span_to_text(move.after));
+            line += fmt::format(" after {}", span_to_text(move.after));
+        out.push_back(std::move(line));
     }
     return out;
 }
@@ -174,27 +178,33 @@ std::string part_text(const rig::Rig& rig, const rig::Drive& drive) {
     return out;
 }
 
-std::string about(const rig::Rig& rig, const rig::Drive& drive) {
+std::string about(const rig::Rig& rig, const rig::Drive& drive, const rig::RigClaim& claim) {
+    switch (claim.by) {
+    case rig::RigClaim::By::hand:
+        return fmt::format("{} by hand when {}, for at most {}{}", claim.says,
+                           drive.hand->take.text, span_to_text(drive.hand->longest.thousandths()),
+                           drive.hand->back.given() ? " or until " + drive.hand->back.text
+                                                    : ", or until it is once more");
+    case rig::RigClaim::By::shutdown:
+        return fmt::format("{} in the shutdown, as number {}", claim.says,
+                           rig.facts[claim.when.facts().front()].number + 1);
+    case rig::RigClaim::By::rule: break;
+    }
+    return claim.always() ? claim.says + " otherwise"
+                          : fmt::format("{} when {}", claim.says, claim.text);
+}
+
+Lines about(const rig::Rig& rig, const rig::Drive& drive) {
     std::string name(to_text(drive.part));
     std::replace(name.begin(), name.end(), '_', ' ');
-    std::string out = fmt::format(
+    Lines out = {fmt::format(
         "{} on {}{}; safe {}, rest {}{}", name, fmt::join(drive.pins, ", "),
         drive.is_motor() || drive.part == rig::Drive::Part::servo
             ? std::string()
             : fmt::format(", on when the pin is {}", drive.active == active_low ? "low" : "high"),
-        drive.says(drive.safe), drive.says(drive.rest), part_text(rig, drive));
+        drive.says(drive.safe), drive.says(drive.rest), part_text(rig, drive))};
     for (const rig::RigClaim& claim : drive.claims)
-        out += claim.by == rig::RigClaim::By::hand
-                   ? fmt::format("; {} by hand when {}, for at most {}{}", claim.says,
-                                 drive.hand->take.text,
-                                 span_to_text(drive.hand->longest.thousandths()),
-                                 drive.hand->back.given() ? " or until " + drive.hand->back.text
-                                                          : ", or until it is once more")
-               : claim.by == rig::RigClaim::By::shutdown
-                   ? fmt::format("; {} in the shutdown, number {}", claim.says,
-                                 rig.facts[claim.when.facts().front()].number + 1)
-               : claim.always() ? fmt::format("; else {}", claim.says)
-                                : fmt::format("; {} when {}", claim.says, claim.text);
+        out.push_back(about(rig, drive, claim));
     return out;
 }
 
@@ -289,10 +299,15 @@ void print_rig(Page& page, const rig::Rig& rig) {
         page.line(fmt::format("  {:<{}}  {}", derive.name, width, derive.about));
     for (const auto& decide : rig.decides)
         page.line(fmt::format("  {:<{}}  {}", decide.name, width, about(rig, decide)));
+    const auto print = [&page, width](const std::string& name, const Lines& lines) {
+        for (size_t i = 0; i < lines.size(); ++i)
+            page.line(fmt::format("  {:<{}}  {}{}", i == 0 ? name : "", width, i == 0 ? "" : "  ",
+                                  lines[i]));
+    };
     for (const auto& machine : rig.machines)
-        page.line(fmt::format("  {:<{}}  {}", machine.name, width, about(machine)));
+        print(machine.name, about(machine));
     for (const auto& drive : rig.drives)
-        page.line(fmt::format("  {:<{}}  {}", drive.name, width, about(rig, drive)));
+        print(drive.name, about(rig, drive));
 }
 
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {

@@ -299,8 +299,8 @@ TEST(Decisions, the_tool_tells_what_they_are_and_why_they_changed) {
          {"fine        room from 18 degC (code 593), lets go at 17 degC (code 605)",
           "for_at_least 10 s, gone_for 3 s", "stage 2 above 34 degC",
           "when stuck, act_for 2 s, rest_for 5 s, tries 3, reset when button",
-          "hatch       machine, starts in shut; shut to opening when button; opening to open after "
-          "4 s"})
+          "hatch       machine, starts in shut\n", "  shut to opening when button\n",
+          "  opening to open after 4 s\n"})
         EXPECT_TRUE(has(check.out, line)) << line << "\n" << check.out;
     const desk::Outcome run = desk::zorilla(
         fmt::format("run '{}' --trace '{}' --csv '{}' --figure '{}'", rig,
