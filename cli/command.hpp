@@ -25,6 +25,7 @@ void add_fit(CLI::App& app, Chosen& chosen);
 void add_check(CLI::App& app, Chosen& chosen);
 void add_run(CLI::App& app, Chosen& chosen);
 void add_draw(CLI::App& app, Chosen& chosen);
+void add_machine(CLI::App& app, Chosen& chosen);
 void add_outputs(CLI::App& app, Chosen& chosen);
 void add_demo(CLI::App& app, Chosen& chosen);
 void add_device(CLI::App& app, Chosen& chosen);

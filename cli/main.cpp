@@ -92,7 +92,7 @@ int command_line(int argc, char** argv) {
     Chosen chosen;
     // In the order in which they are needed.
     for (const auto add : {add_capture, add_survey, add_size, add_fit, add_check, add_outputs,
-                           add_run, add_draw, add_demo, add_device})
+                           add_run, add_draw, add_machine, add_demo, add_device})
         add(app, chosen);
     try {
         app.parse(argc, argv);

@@ -4,6 +4,7 @@
 #include "bench/figure.hpp"
 #include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
+#include "bench/scxml.hpp"
 #include "bench/table.hpp"
 #include "bench/why.hpp"
 #include "cli/command.hpp"
@@ -264,6 +265,16 @@ Status draw(const DrawOptions& options, Page& page) {
     return left_out.empty() ? done : found_wanting;
 }
 
+Status machine(const std::string& path, Page& page) {
+    std::vector<std::string> left_out;
+    const std::string table = bench::machine_of_scxml(rig::read_file(path), path, left_out);
+    page.line(table.substr(0, table.size() - 1));
+    for (const std::string& sentence : left_out)
+        message(fmt::format("{}: left out: {}", path, sentence));
+    page.finish();
+    return left_out.empty() ? done : found_wanting;
+}
+
 Status demo(const std::string& directory, Page& page) {
     std::error_code failed;
     std::filesystem::create_directories(directory, failed);
@@ -378,6 +389,16 @@ void add_draw(CLI::App& app, Chosen& chosen) {
         ->type_name("FILE.svg|.png|.dot|.scxml");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return draw(*options, page); }; });
+}
+
+void add_machine(CLI::App& app, Chosen& chosen) {
+    auto path = std::make_shared<std::string>();
+    CLI::App* command = app.add_subcommand(
+        "machine", "Read a state machine from SCXML and print it as a table of a rig file.\n"
+                   "Example: zorilla machine hatch.scxml");
+    command->add_option("FILE.scxml", *path, "The machine, as SCXML 1.0.")->required();
+    command->callback(
+        [path, &chosen] { chosen = [path](Page& page) { return machine(*path, page); }; });
 }
 
 void add_demo(CLI::App& app, Chosen& chosen) {

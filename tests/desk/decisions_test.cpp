@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: MIT
 // Decisions and machines in rig files: the same blocks as in C++, and mistakes in them told.
+#include "bench/diagram.hpp"
+#include "bench/scxml.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/running_rig.hpp"
+#include "tests/chips/device_runs.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -349,7 +352,7 @@ TEST(Draw, a_machine_becomes_a_picture_a_text_and_scxml) {
         << xml.err;
     const std::string text = desk::read_all(folder / "h.scxml");
     for (const char* part :
-         {"initial=\"shut\"", "<!-- event fans_1: fans &lt; 1 -->",
+         {"initial=\"shut\"", "<!-- event fans_1: fans < 1 -->",
           "<send id=\"after.opening.1\" event=\"after.opening.1\" delay=\"4000ms\"/>",
           "<cancel sendid=\"after.opening.1\"/>",
           "<transition event=\"after.opening.1\" target=\"open\"/>",
@@ -362,6 +365,79 @@ TEST(Draw, a_machine_becomes_a_picture_a_text_and_scxml) {
     EXPECT_TRUE(has(desk::zorilla("draw '" + rig + "' --out x.jpg").err, "must end in .svg"));
     EXPECT_TRUE(has(desk::zorilla("draw " ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml").err,
                     "has no machine to draw"));
+}
+
+TEST(Scxml, a_machine_that_went_out_comes_back_and_does_the_same) {
+    int machines = 0;
+    for (const chips::ExampleDevice& device : chips::example_devices()) {
+        const rig::Rig before = chips::rig_of(device);
+        for (const rig::RigMachine& machine : before.machines) {
+            std::vector<std::string> left_out;
+            const std::string table =
+                bench::machine_of_scxml(bench::scxml_of(machine, left_out), "it.scxml", left_out);
+            EXPECT_TRUE(left_out.empty()) << left_out.front();
+            std::string text =
+                desk::read_all(fmt::format(ZORILLA_SOURCE "/examples/{0}/{0}.toml", device.name));
+            const size_t from = text.find("[machine."), to = text.find("\n[", from);
+            text.replace(from, to - from, table);
+            const rig::RigFile after = rig::parse_rig(text);
+            ASSERT_TRUE(after.mistakes.empty()) << after.mistakes.front().text << "\n" << table;
+            const chips::Fed fed = chips::random_steps(device, before, 20'000);
+            EXPECT_EQ(chips::run_rig(fed, before), chips::run_rig(fed, after.rig)) << device.name;
+            ++machines;
+        }
+    }
+    EXPECT_EQ(machines, 3);
+}
+
+TEST(Scxml, what_does_not_map_is_named) {
+    const desk::Folder folder;
+    const std::string path = folder.write("door.scxml", R"xml(<?xml version="1.0"?>
+<!-- event dusk: light < 2 -->
+<scxml xmlns="http://www.w3.org/2005/07/scxml" version="1.0" name="Barn door" initial="Shut">
+  <!-- event dawn: light >= 2 and not frost -->
+  <datamodel><data id="x" expr="1"/></datamodel>
+  <state id="Shut">
+    <transition event="dawn door.pushed" target="opening"/>
+    <transition event="knock"/>
+  </state>
+  <state id="opening">
+    <onentry><send event="slow" delay="1.5s"/><log expr="1"/></onentry>
+    <transition event="slow" cond="x &gt; 1" target="stuck"/>
+    <transition event="at_end" target="open"><log expr="2"/></transition>
+    <state id="inner"/>
+  </state>
+  <state id="open"><transition target="Shut"/><transition event="gone" target="nowhere"/></state>
+  <final id="stuck"/>
+  <parallel id="both"/>
+</scxml>
+)xml");
+    const desk::Outcome out = desk::zorilla("machine '" + path + "'");
+    EXPECT_EQ(out.status, 1);
+    EXPECT_EQ(
+        out.out,
+        "[machine.barn_door]\nstart = \"shut\"\nmoves = [\n"
+        "    { from = \"shut\", to = \"opening\", when = \"light >= 2 and not frost\" },\n"
+        "    { from = \"shut\", to = \"opening\", when = \"door_pushed\" }, # say when "
+        "door.pushed comes: a [decide.NAME], or a condition\n"
+        "    { from = \"opening\", to = \"stuck\", after = \"1500 ms\" },\n"
+        "    { from = \"opening\", to = \"open\", when = \"at_end\" }, # say when at_end comes: "
+        "a [decide.NAME], or a condition\n]\nends_in = [\"stuck\"]\n");
+    for (const char* said :
+         {"<datamodel>", "<parallel>", "\"Shut\": here it is shut", "without a target",
+          "<log> in onentry of opening", "cond=\"x > 1\"", "what is done from opening to open",
+          "states within states", "from open to shut: it has no event",
+          "from open to \"nowhere\": there is no such state"})
+        EXPECT_TRUE(has(out.err, said)) << said << "\n" << out.err;
+    for (const auto& [text, said] : {std::pair("<scxml>\n<state", ":2: this is not XML"),
+                                     {"<html/>", "must be <scxml>"},
+                                     {"<scxml/>", "has no <state>"},
+                                     {"", "this is not XML"}}) {
+        const desk::Outcome bad =
+            desk::zorilla("machine '" + folder.write("bad.scxml", text) + "'");
+        EXPECT_EQ(bad.status, 2);
+        EXPECT_TRUE(has(bad.err, said)) << bad.err;
+    }
 }
 
 } // namespace
