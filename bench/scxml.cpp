@@ -18,6 +18,18 @@ namespace zorilla::bench {
 
 namespace {
 
+/// A text as a rig file holds it, in quotes.
+std::string quoted(const std::string& text) {
+    std::string out = "\"";
+    for (const char c : text) {
+        if (c == '"' || c == '\\')
+            out += '\\';
+        // Conditions are plain ASCII; what is not cannot be meant.
+        out += c >= ' ' && c <= '~' ? c : '?';
+    }
+    return out + "\"";
+}
+
 class Reader {
   public:
     Reader(const std::string& path, std::vector<std::string>& left_out)
@@ -191,12 +203,12 @@ class Reader {
             if (timer != timers.end())
                 out += fmt::format("after = \"{}\" }},\n", timer->second);
             else
-                out += fmt::format("when = \"{}\" }},{}\n", condition_of(event),
+                out += fmt::format("when = {} }},{}\n", quoted(condition_of(event)),
                                    conditions_.count(event) != 0
                                        ? ""
                                        : fmt::format(" # say when {} comes: a [decide.NAME], or a "
                                                      "condition",
-                                                     event));
+                                                     quoted(event)));
         }
         if (out.empty())
             leave_out(fmt::format("from {} to {}: it has no event, and would be taken at once",

@@ -414,15 +414,15 @@ TEST(Scxml, what_does_not_map_is_named) {
 )xml");
     const desk::Outcome out = desk::zorilla("machine '" + path + "'");
     EXPECT_EQ(out.status, 1);
-    EXPECT_EQ(
-        out.out,
-        "[machine.barn_door]\nstart = \"shut\"\nmoves = [\n"
-        "    { from = \"shut\", to = \"opening\", when = \"light >= 2 and not frost\" },\n"
-        "    { from = \"shut\", to = \"opening\", when = \"door_pushed\" }, # say when "
-        "door.pushed comes: a [decide.NAME], or a condition\n"
-        "    { from = \"opening\", to = \"stuck\", after = \"1500 ms\" },\n"
-        "    { from = \"opening\", to = \"open\", when = \"at_end\" }, # say when at_end comes: "
-        "a [decide.NAME], or a condition\n]\nends_in = [\"stuck\"]\n");
+    EXPECT_EQ(out.out,
+              "[machine.barn_door]\nstart = \"shut\"\nmoves = [\n"
+              "    { from = \"shut\", to = \"opening\", when = \"light >= 2 and not frost\" },\n"
+              "    { from = \"shut\", to = \"opening\", when = \"door_pushed\" }, # say when "
+              "door.pushed comes: a [decide.NAME], or a condition\n"
+              "    { from = \"opening\", to = \"stuck\", after = \"1500 ms\" },\n"
+              "    { from = \"opening\", to = \"open\", when = \"at_end\" }, # say when \"at_end\" "
+              "comes: "
+              "a [decide.NAME], or a condition\n]\nends_in = [\"stuck\"]\n");
     for (const char* said :
          {"<datamodel>", "<parallel>", "\"Shut\": here it is shut", "without a target",
           "<log> in onentry of opening", "cond=\"x > 1\"", "what is done from opening to open",
