@@ -418,7 +418,7 @@ TEST(Scxml, what_does_not_map_is_named) {
               "[machine.barn_door]\nstart = \"shut\"\nmoves = [\n"
               "    { from = \"shut\", to = \"opening\", when = \"light >= 2 and not frost\" },\n"
               "    { from = \"shut\", to = \"opening\", when = \"door_pushed\" }, # say when "
-              "door.pushed comes: a [decide.NAME], or a condition\n"
+              "\"door.pushed\" comes: a [decide.NAME], or a condition\n"
               "    { from = \"opening\", to = \"stuck\", after = \"1500 ms\" },\n"
               "    { from = \"opening\", to = \"open\", when = \"at_end\" }, # say when \"at_end\" "
               "comes: "
