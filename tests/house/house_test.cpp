@@ -108,12 +108,12 @@ int main() {
 TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
     const std::string reference = desk::read_all(source / "docs/rig-file.md");
     std::string parser;
-    for (const char* file : {"rig_file", "sensors", "derives", "filters"})
+    for (const char* file : {"rig_file", "outputs", "sensors", "derives", "filters"})
         parser += desk::read_all(source / "rig" / (std::string(file) + ".cpp"));
     // Keys as the parser asks for them: keys.quantity("beta", ...) and the like.
     int keys = 0;
     for (const char* asks : {"quantity(", "text(", "choice(", "on_off(", "find(", "require(",
-                             "whole(", "ratio(", "list(", "source(", "time("})
+                             "whole(", "ratio(", "list(", "source(", "time(", "(keys, "})
         for (const std::string& argument : between(parser, asks, ",")) {
             if (argument.empty() || argument[0] != '"')
                 continue;
@@ -123,8 +123,9 @@ TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
         }
     EXPECT_GT(keys, 60);
 
-    for (const char* page : {"README.md", "docs/rig-file.md", "docs/architecture.md",
-                             "docs/sensors.md", "docs/accuracy.md"})
+    for (const char* page :
+         {"README.md", "docs/rig-file.md", "docs/architecture.md", "docs/sensors.md",
+          "docs/accuracy.md", "docs/examples.md", "docs/first-sensor.md"})
         for (const std::string& link : between(desk::read_all(source / page), "](", ")"))
             EXPECT_TRUE(has(link, "://") || fs::exists((source / page).parent_path() / link))
                 << page << " links " << link;
