@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <cstdio>
-#include <set>
 
 namespace zorilla::bench {
 
@@ -40,9 +39,10 @@ std::optional<int64_t> time_of(const std::string& text) {
 
 class Why {
   public:
-    Why(const rig::RunningRig& running, const Explainer& explainer, size_t drive)
-        : running_(running), rig_(running.rig()), explainer_(explainer), index_(drive),
-          drive_(rig_.drives[drive]) {}
+    Why(const rig::RunningRig& running, const Explainer& explainer,
+        const std::vector<std::string>& moved, size_t drive)
+        : running_(running), rig_(running.rig()), explainer_(explainer), moved_(moved),
+          index_(drive), drive_(rig_.drives[drive]) {}
 
     std::vector<std::string> tell(int64_t now, int64_t since, const rig::Raw* raws) {
         const rig::Driven& driven = running_.drivens()[index_];
@@ -53,6 +53,9 @@ class Why {
             sample(source, raws);
         for (const size_t decide : decides_)
             about(decide);
+        for (const size_t machine : machines_)
+            say(1, "{} is in {}{}.", rig_.machines[machine].name,
+                rig_.machines[machine].states[running_.state(machine)], moved_[machine]);
         claims(driven);
         cause(driven);
         pins(driven);
@@ -85,6 +88,9 @@ class Why {
                 return say(1, "The pin {} carries pulses of {} us.", drive_.pins.front(),
                            servo_pulse(duty));
             const bool is_led = drive_.part == rig::Drive::Part::led;
+            if (!duty.of_255() || duty.of_255() == 255)
+                return say(1, "The pin {} is {} all the time.", drive_.pins.front(),
+                           level(duty.of_255() != 0));
             return say(1, "The pin {} is {} for {} of 255 parts of its time{}.",
                        drive_.pins.front(), level(true),
                        is_led ? even(duty).of_255() : duty.of_255(),
@@ -161,6 +167,12 @@ class Why {
             for (const size_t one : rig_.drives[fact.of].hand->take.condition.facts())
                 follow(one);
             return;
+        case rig::Fact::Kind::in_state:
+        case rig::Fact::Kind::enters:
+        case rig::Fact::Kind::leaves:
+            if (std::find(machines_.begin(), machines_.end(), fact.of) == machines_.end())
+                machines_.push_back(fact.of);
+            return;
         default: return;
         }
     }
@@ -220,10 +232,12 @@ class Why {
     const rig::RunningRig& running_;
     const rig::Rig& rig_;
     const Explainer& explainer_;
+    const std::vector<std::string>& moved_; ///< when and why each machine came into its state
     size_t index_;
     const rig::Drive& drive_;
     std::vector<size_t> decides_;
     std::vector<size_t> sources_;
+    std::vector<size_t> machines_;
     std::vector<std::string> out_;
 };
 
@@ -256,19 +270,24 @@ std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Qu
     rig::RunningRig running(rig);
     Explainer explainer(running);
     std::vector<rig::Raw> raws(rig.senses.size());
+    std::vector<std::string> moved(rig.machines.size(), " since power-up");
     int64_t begin = 0, now = 0, since = 0;
     bool any = false;
     rig::Driven before;
     while (trace.next()) {
         // The last pass that is not later than what is asked for; at least the first one.
         if (any && trace.milliseconds() > question.milliseconds)
-            return Why(running, explainer, question.drive).tell(now, since, raws.data());
+            return Why(running, explainer, moved, question.drive).tell(now, since, raws.data());
         if (!any)
             begin = trace.milliseconds();
         now = trace.milliseconds();
         std::copy_n(trace.raws(), raws.size(), raws.begin());
         running.pass(Instant(static_cast<uint32_t>(now - begin)), raws.data());
         explainer.follow(now);
+        for (size_t i = 0; i < moved.size(); ++i)
+            if (running.state(i) != running.left_state(i))
+                moved[i] =
+                    fmt::format(" since {}: {}", rig::time_to_text(now), explainer.why_moved(i));
         const rig::Driven& is = running.drivens()[question.drive];
         if (!any || is.cause != before.cause || is.claim != before.claim ||
             is.is_on != before.is_on)
@@ -278,7 +297,7 @@ std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Qu
     }
     if (!any || question.milliseconds > now)
         return {};
-    return Why(running, explainer, question.drive).tell(now, since, raws.data());
+    return Why(running, explainer, moved, question.drive).tell(now, since, raws.data());
 }
 
 } // namespace zorilla::bench

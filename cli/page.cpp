@@ -267,6 +267,13 @@ std::string Page::painted(std::string_view text, int code) const {
     return colour_ ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : std::string(text);
 }
 
+std::string Page::clock(const std::string& time) {
+    const size_t point = std::min(time.find('.'), time.size());
+    parts_of_seconds_ = parts_of_seconds_ || point < time.size();
+    return fmt::format("{:>12}{:<{}}", time.substr(0, point), time.substr(point),
+                       parts_of_seconds_ ? 4 : 0);
+}
+
 std::string Page::bold(std::string_view text) const { return painted(text, 1); }
 std::string Page::warning(std::string_view text) const { return painted(text, 31); }
 
@@ -312,7 +319,7 @@ void print_rig(Page& page, const rig::Rig& rig) {
 
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {
     const std::string padded = fmt::format("{:<{}}", event.what, what_width(rig));
-    page.line(fmt::format("{:>12}  {:<{}}  {}  {}", rig::time_to_text(event.milliseconds),
+    page.line(fmt::format("{}  {:<{}}  {}  {}", page.clock(rig::time_to_text(event.milliseconds)),
                           event.who, name_width(rig),
                           !event.is_good    ? page.warning(padded)
                           : event.is_output ? page.bold(padded)

@@ -19,6 +19,8 @@ class Page {
     void line(std::string_view text = "");
     std::string bold(std::string_view text) const;
     std::string warning(std::string_view text) const;
+    /// A time of the timeline, so that those with parts of a second stand under those without.
+    std::string clock(const std::string& time);
 
     /// \throws rig::InputError  if something could not be written
     void finish();
@@ -26,6 +28,7 @@ class Page {
   private:
     std::string painted(std::string_view text, int code) const;
     bool colour_ = false;
+    bool parts_of_seconds_ = false; ///< whether there was one yet
 };
 
 /// A message on standard error.

@@ -81,10 +81,14 @@ TEST(Examples, each_device_does_the_same_in_both_notations) {
                 EXPECT_GE(seen.size(), 2u) << "byte " << byte;
             }
         }
-        const desk::Outcome check =
-            desk::zorilla(fmt::format("check " ZORILLA_SOURCE "/examples/{0}/{0}.toml", device.name));
+        const desk::Outcome check = desk::zorilla(
+            fmt::format("check " ZORILLA_SOURCE "/examples/{0}/{0}.toml", device.name));
         EXPECT_EQ(check.status, 0) << check.out << check.err;
         EXPECT_EQ(rig.nevers.empty(), !desk::has(check.out, ": proved")) << check.out;
+        const std::string gallery = desk::read_all(ZORILLA_SOURCE "/docs/examples.md");
+        for (const char* link :
+             {"../examples/{0}/{0}.toml", "../examples/{0}/{0}.hpp", "(examples/{0}.png)"})
+            EXPECT_TRUE(desk::has(gallery, fmt::format(fmt::runtime(link), device.name))) << link;
     }
 }
 

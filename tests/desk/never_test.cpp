@@ -198,6 +198,84 @@ TEST(Never, looks_at_a_million_combinations_and_says_when_a_rig_is_too_large) {
     EXPECT_EQ(twelve.results[0].verdict, Verdict::too_large);
 }
 
+TEST(Never, knows_hands_shutdowns_curves_patterns_and_how_much) {
+    const std::string rig = R"toml(
+[board]
+chip = "other"
+adc_bits = 10
+[sense.a]
+part = "percent"
+pin = "A0"
+code_at_0 = 60
+code_at_100 = 900
+[sense.key]
+part = "digital_input"
+pin = "D0"
+active = "high"
+[sense.switch]
+part = "digital_input"
+pin = "D1"
+active = "high"
+[decide.much]
+of = "a"
+points = [["10 %", "20 %"], ["90 %", "90 %"]]
+[pattern.blink]
+steps = [["100 %", "1 s"], ["off", "1 s"]]
+[drive.strip]
+part = "pwm"
+pin = "D2"
+safe = "off"
+by_hand = { when = "key", then = "100 %", longest = "1 min" }
+claims = [ { then = "much" } ]
+[drive.flash]
+part = "led"
+pin = "D3"
+safe = "off"
+claims = [ { when = "by_hand(strip)", then = "blink" } ]
+[drive.first]
+part = "relay"
+pin = "D4"
+active = "high"
+safe = "off"
+claims = [ { when = "key", then = "on" } ]
+[drive.second]
+part = "relay"
+pin = "D5"
+active = "high"
+safe = "off"
+claims = [ { when = "key", then = "on" } ]
+[rig.shutdown]
+when = "switch"
+order = ["first", "second"]
+gap = "2 s"
+)toml";
+    const struct {
+        const char* never;
+        Verdict verdict;
+        const char* step; ///< in the way that breaks it
+    } cases[] = {
+        {"strip at full and not by_hand(strip)", Verdict::proved, ""},
+        {"strip at full", Verdict::broken, "key is yes: strip goes to full"},
+        {"strip and lost(a) and not by_hand(strip)", Verdict::proved, ""},
+        {"by_hand(strip) and not strip", Verdict::proved, ""},
+        {"flash and not by_hand(strip)", Verdict::proved, ""},
+        {"flash at full", Verdict::broken, "flash goes to full"},
+        {"by_hand(strip) and flash", Verdict::broken, "key is yes"},
+        {"first and switch and not lost(switch)", Verdict::proved, ""},
+        {"second and switch and not lost(switch)", Verdict::broken, "switch is yes"},
+        {"second and not first and not key and not lost(key)", Verdict::proved, ""},
+    };
+    for (const auto& c : cases) {
+        const rig::NeverReport report =
+            rig::explore_nevers(parsed(fmt::format("[rig]\nnever = [\"{}\"]\n", c.never) + rig));
+        std::string steps;
+        for (const std::string& step : report.results[0].steps)
+            steps += step + "\n";
+        EXPECT_EQ(report.results[0].verdict, c.verdict) << c.never << "\n" << steps;
+        EXPECT_TRUE(has(steps, c.step)) << c.never << "\n" << steps;
+    }
+}
+
 TEST(Never, tool_prints_proof_and_counter_example_and_tells_mistakes) {
     const desk::Folder folder;
     const auto check = [&folder](const std::string& text) {

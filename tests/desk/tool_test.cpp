@@ -43,12 +43,14 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
           "since 2d 02:00:00"}},
         {"ventilator@1d 11:05",
          {"air_button: no, from 1 level on PC3", "By hand, for 100 %: yes: taken over with",
-          "So the person's hand wins", "The pin PD5 is high for 255 of 255", "since 1d 11:00:05"}},
+          "So the person's hand wins", "The pin PD5 is high all the time", "since 1d 11:00:05"}},
         {"ventilator@0d 06:30:00",
          {"ammonia: ", "foul is yes", "air asks for ", "those above it do not hold"}},
         {"ventilator@390 min", {"ventilator at 0d 06:30:00"}},
         {"status@2d 02:20:05",
-         {"pattern red_flash, at this moment ", "watch is in alarm", "The pins PB1, PB2, PB3 are"}},
+         {"pattern red_flash, at this moment ",
+          "watch is in alarm since 2d 02:16:00: from trouble, after 10 min", "watch is in alarm",
+          "The pins PB1, PB2, PB3 are"}},
         {"dusk_lamp@16:52", {"dusk_lamp at 0d 16:52:00", "glow asks for", "parts of its time"}},
     };
     for (const auto& c : cases) {

@@ -83,6 +83,13 @@ TEST(Mistakes, do_not_compile_and_say_why) {
          "a transition needs .when(...) or .after(...)"},
         {"constexpr auto r = relay(active_low); Relay<r> t;",
          "say what this relay does when a sensor fails"},
+        {"constexpr auto l = led(active_high).safe(0_percent).fade(3_s); Led<l> t;", ""},
+        {"constexpr auto l = led(active_high).fade(3_s); Led<l> t;", "when a sensor fails"},
+        {"constexpr auto l = led(active_high).safe(0_percent).fade(1_h); Led<l> t;", "0 to 25 min"},
+        {"constexpr auto d = 0_s; Hand<d> t;", "must end by itself"},
+        {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(0_degC, 60_degC);"
+         "constexpr auto f = below(70_degC).release(72_degC); CodeThreshold<p, f> t;",
+         "cannot reach both points"},
         {"constexpr auto r = relay(active_low).safe(off).longest_on(1_h); Relay<r> t;",
          "needs a min_off to rest for"},
         {"constexpr auto r = relay(active_low).safe(off).min_on(-1_s); Relay<r> t;",

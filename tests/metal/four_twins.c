@@ -72,7 +72,7 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
 
 #elif DEVICE == 3
 
-static const uint16_t begins[4] = {684, 569, 456, 354}, releases[4] = {696, 582, 468, 365};
+static const __flash uint16_t begins[4] = {684, 569, 456, 354}, releases[4] = {696, 582, 468, 365};
 static uint8_t level;
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     (void)now;
