@@ -344,6 +344,8 @@ std::string Explainer::about_hand(size_t drive, int64_t now) const {
 std::string Explainer::what_driven(size_t index) const {
     const rig::Drive& drive = running_.rig().drives[index];
     const rig::Driven& driven = running_.drivens()[index];
+    if (driven.tested)
+        return rig::to_text(driven.value, drive.kind());
     if (driven.cause == Cause::claim && driven.is_on) {
         const rig::RigClaim& claim = drive.claims[driven.claim];
         if (!claim.pattern.empty())
@@ -360,6 +362,9 @@ std::string Explainer::what_driven(size_t index) const {
 std::string Explainer::why_driven(size_t index, int64_t now) const {
     const rig::Drive& drive = running_.rig().drives[index];
     const rig::Driven& driven = running_.drivens()[index];
+    if (driven.tested)
+        return fmt::format("self-test, each output alone for {}",
+                           rig::span_to_text(running_.rig().self_test.each.thousandths()));
     const rig::RigClaim& claim = drive.claims[driven.claim];
     const std::string behind =
         about_claims(index, driven.claim, driven.claim) + about_wait(index, now);
@@ -460,6 +465,8 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
         return raw.is_silent() ? "it does not answer"
                : sense.raw == rig::RawKind::level && raw.taken()
                    ? "its level has not held still for long enough yet"
+               : sense.raw == rig::RawKind::edges && raw.taken()
+                   ? "it has not counted for long enough yet"
                : sense.raw == rig::RawKind::frame ? "no good frame for too long"
                                                   : "no sample";
     case Health::open_circuit: return came + ": a wire is off or broken";

@@ -142,7 +142,7 @@ class Replay {
             return driven.cause == Cause::claim ? drive.claims[driven.claim].by
                                                 : rig::RigClaim::By::rule;
         };
-        if (now.is_on != was.is_on || by(now) != by(was))
+        if (now.is_on != was.is_on || now.tested != was.tested || by(now) != by(was))
             return true;
         const bool other = now.cause != was.cause || now.claim != was.claim;
         return drive.part != rig::Drive::Part::relay && now.is_on && other;

@@ -15,6 +15,8 @@ bool is_shown(const rig::Fact& fact) {
 }
 
 std::string cause_to_text(const rig::Drive& drive, const rig::Driven& driven) {
+    if (driven.tested)
+        return "self_test";
     switch (driven.cause) {
     case Cause::rest: return "rest";
     case Cause::claim: {

@@ -48,6 +48,11 @@ class Why {
         const rig::Driven& driven = running_.drivens()[index_];
         say(0, "{} at {}: {}", drive_.name, rig::time_to_text(now), value_text(driven));
         // What is behind the claims, then the claims, then what comes of them.
+        if (driven.tested) {
+            say(1, "{}, past claims and guards.", capital(explainer_.why_driven(index_, now)));
+            pins(driven);
+            return std::move(out_);
+        }
         find_parts(driven);
         for (const size_t source : sources_)
             sample(source, raws);

@@ -31,6 +31,17 @@ ValueKind Drive::kind() const {
     return ValueKind::on_off;
 }
 
+AnyValue Drive::full() const {
+    switch (kind()) {
+    case ValueKind::on_off: break;
+    case ValueKind::duty: return Duty(100_percent);
+    case ValueKind::colour: return colour(100_percent, 100_percent, 100_percent);
+    case ValueKind::tone: return tone(1000);
+    case ValueKind::stage: return Stage(static_cast<uint8_t>(pins.size()));
+    }
+    return on;
+}
+
 std::string label_of(const RigClaim& claim) {
     switch (claim.by) {
     case RigClaim::By::hand: return "by hand";
@@ -328,7 +339,6 @@ void OutputReader::hand(TableReader& keys, Drive& out) {
     claim.by = RigClaim::By::hand;
     claim.text = fact;
     claim.when = Condition::of(hand.fact);
-    hand_keys.require("then", "what it is set to", fmt::format("\"{}\"", example_of(out.kind())));
     then(hand_keys, out, claim);
     hand_keys.finish();
     out.claims.push_back(std::move(claim));
@@ -486,6 +496,14 @@ void OutputReader::shutdown(TableReader& keys) {
                                                fmt::format("shutdown of {}", name->get())}));
         out.order.push_back(*number);
     }
+}
+
+void OutputReader::self_test(TableReader& keys) {
+    SelfTest& out = rig_.self_test;
+    keys.require("when", "what begins it", fmt::format("\"{}\"", example_fact()));
+    out.when = help_.condition(keys, "when");
+    out.each = time(keys, "each", "2 s").value_or(2_s);
+    keys.expect(out.each > Duration{} && out.each <= 24_h, "each", "above 0, and up to 1 d");
 }
 
 void OutputReader::finish() {

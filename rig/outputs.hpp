@@ -35,6 +35,7 @@ class OutputReader {
     void outputs(std::vector<const toml::key*> keys) { keys_ = std::move(keys); }
     void drive(const toml::key& key, TableReader& keys);
     void shutdown(TableReader& keys);
+    void self_test(TableReader& keys);
     /// What can be said only when all is read.
     void finish();
 

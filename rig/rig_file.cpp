@@ -66,6 +66,11 @@ class RigReader {
             outputs_.shutdown(keys);
             keys.finish();
         }
+        if (const auto* table = top["rig"]["self_test"].as_table()) {
+            TableReader keys(*table, "[rig.self_test]", findings_);
+            outputs_.self_test(keys);
+            keys.finish();
+        }
         outputs_.finish();
         nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
@@ -103,8 +108,9 @@ class RigReader {
         TableReader keys(*table, "[rig]", findings_);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
         keys.find("never"); // read once every name is known
-        if (const toml::node* node = keys.find("shutdown"); node != nullptr && !node->is_table())
-            findings_.add(*node, "\"shutdown\" must be a table: write [rig.shutdown]");
+        for (const char* key : {"shutdown", "self_test"})
+            if (const toml::node* node = keys.find(key); node != nullptr && !node->is_table())
+                findings_.add(*node, fmt::format("\"{0}\" must be a table: write [rig.{0}]", key));
         keys.finish();
     }
 

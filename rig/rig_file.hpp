@@ -217,6 +217,8 @@ struct Drive {
 
     bool is_motor() const { return part == Part::fan || part == Part::pump; }
     ValueKind kind() const;
+    /// As much as it can be, for a test.
+    AnyValue full() const;
     /// What it asks for while no claim holds, or one is unknown: words of `RigClaim::says`.
     std::string says(AnyValue value) const { return to_text(value, kind()); }
 };
@@ -235,6 +237,12 @@ struct Shutdown {
     std::vector<size_t> facts; ///< one for each of them
 };
 
+/// How a device tries its outputs alone, in their order; without a condition, not at all.
+struct SelfTest {
+    WrittenCondition when;
+    Duration each{};
+};
+
 /// A whole device, checked.
 struct Rig {
     std::string name;
@@ -247,7 +255,8 @@ struct Rig {
     std::vector<RigMachine> machines;
     std::vector<Fact> facts; ///< in the order in which they were first named
     std::vector<Drive> drives;
-    Shutdown shutdown;                    ///< with an empty order: none
+    Shutdown shutdown; ///< with an empty order: none
+    SelfTest self_test;
     std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
 
     /// The sensor that a source belongs to; `nullptr` for a derived one.

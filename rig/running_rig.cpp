@@ -80,7 +80,7 @@ RunningRig::RunningRig(const Rig& rig)
     for (size_t i = 0; i < drives_.size(); ++i) {
         drives_[i].facts = std::move(of_drives[i]);
         if (rig.drives[i].never_with)
-            drives_[i].never_with = &drives_[*rig.drives[i].never_with].state;
+            drives_[i].never_with = &drives_[*rig.drives[i].never_with];
     }
 }
 
@@ -158,9 +158,12 @@ Driven RunningRig::run(Drive& running, Instant now) {
     const WishOf<AnyValue> wish = settle(
         drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; },
         running.claim_count);
-    if (drive.part == rig::Drive::Part::relay)
-        return guarded(running, now, {wish.value.on_off(), wish.cause, wish.claim});
     const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
+    if (drive.part == rig::Drive::Part::relay) {
+        Driven out = guarded(running, now, {wish.value.on_off(), wish.cause, wish.claim});
+        out.is_on = out.is_on || (in_pattern && out.cause == Cause::claim);
+        return out;
+    }
     Driven out{wish.value, wish.cause, wish.claim, wish.value.any() || in_pattern, wish.value};
     if (drive.is_motor()) {
         const Truth turns =

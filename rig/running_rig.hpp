@@ -14,6 +14,7 @@ struct Driven {
     uint8_t claim = 0;         ///< which claim asked, from 0
     bool is_on = false;        ///< whether it is anything but off; a pattern is on as a whole
     AnyValue asked{};          ///< what it is on its way to; of a relay, what it is
+    bool tested = false;       ///< whether a self-test sets it, past claims and guards
 };
 
 /// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
@@ -60,13 +61,18 @@ class RunningRig {
             changed |= run(hand, now);
         if (!rig_.shutdown.order.empty())
             changed |= shut_down(now);
+        const bool tests = rig_.self_test.when.given() &&
+                           test_.pass(rig_.self_test.each, static_cast<uint8_t>(drives_.size()),
+                                      now, evaluate(rig_.self_test.when));
         Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
-            const Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
+            Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
+            if (tests)
+                next = tested(next, drive);
             for (const size_t fact : drive.facts)
                 changed |= put(fact, fact_of(drive, next, rig_.facts[fact]));
             changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
-                       next.claim != driven->claim;
+                       next.claim != driven->claim || next.tested != driven->tested;
             *driven++ = next;
         }
         return changed;
@@ -150,7 +156,7 @@ class RunningRig {
         bool plain; ///< a relay without patterns
         uint8_t claim_count;
         RelayState state{};
-        const RelayState* never_with = nullptr;
+        const Drive* never_with = nullptr;
         std::vector<size_t> facts{}; ///< that tell how it does
         FanState motor{};
         FadeState fade{};
@@ -171,9 +177,22 @@ class RunningRig {
         return guarded(drive, now, wish);
     }
     Driven guarded(Drive& drive, Instant now, Wish wish) {
-        const bool blocked = drive.never_with != nullptr && drive.never_with->value() == on;
+        // A relay by its own state, which a self-test does not touch.
+        const bool blocked =
+            drive.never_with != nullptr &&
+            (drive.never_with->drive->part == rig::Drive::Part::relay
+                 ? drive.never_with->state.value() == on
+                 : drivens_[static_cast<size_t>(drive.never_with - drives_.data())].value.any());
         const Switching next = drive.state.pass(drive.drive->spec, now, wish, blocked);
         return {next.value, next.cause, next.claim, next.value == on, next.value};
+    }
+    /// What a self-test makes of an output; its claims and guards go on unseen.
+    Driven tested(Driven next, const Drive& drive) const {
+        const auto place = static_cast<uint8_t>(&drive - drives_.data());
+        next.value = next.asked = test_.of(place) == on ? drive.drive->full() : AnyValue();
+        next.is_on = next.value.any();
+        next.tested = true;
+        return next;
     }
     static Truth fact_of(const Drive& drive, const Driven& driven, const Fact& fact) {
         return zorilla::truth_of(fact.kind == Fact::Kind::warns
@@ -209,6 +228,7 @@ class RunningRig {
     std::vector<Reading<Duty>> duties_;
     std::vector<Hand> hands_;
     ShutdownState shutdown_;
+    SelfTestState test_;
     std::vector<Drive> drives_;
     std::vector<AnyReading> readings_;
     std::vector<Truth> truths_;

@@ -165,6 +165,54 @@ TEST(Outputs, values_read_as_they_are_told) {
     }
 }
 
+TEST(Outputs, a_self_test_takes_each_alone_past_claims_and_guards) {
+    const rig::RigFile file = rig::parse_rig(
+        "[rig.self_test]\nwhen = \"key\"\neach = \"3 s\"\n" + head +
+        "part = \"relay\"\npin = \"D2\"\nactive = \"low\"\nsafe = \"off\"\nmin_off = \"1 "
+        "h\"\nclaims = [ { when = \"high\", then = \"on\" } ]\n");
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    rig::RunningRig running(file.rig);
+    std::string told;
+    for (uint32_t second = 0; second < 12; ++second) {
+        const std::vector<rig::Raw> raws = {rig::Raw(900), rig::Raw(second == 2 ? 1 : 0),
+                                            rig::Raw(0)};
+        running.pass(Instant(second * 1000), raws.data());
+        const rig::Driven& user = running.drivens()[0];
+        const rig::Driven& it = running.drivens()[1];
+        EXPECT_EQ(user.tested, it.tested);
+        told += !it.tested                        ? '.'
+                : user.value == Duty(100_percent) ? 'u'
+                : it.value == on                  ? 'i'
+                                                  : '?';
+        EXPECT_FALSE(user.is_on && it.is_on);
+    }
+    EXPECT_EQ(told, "..uuuiii....");
+    EXPECT_EQ(running.drivens()[1].cause, Cause::minimum_off) << "it has never been on";
+    const auto mistakes = rig::parse_rig("[rig]\nself_test = 1\n").mistakes;
+    EXPECT_TRUE(std::any_of(mistakes.begin(), mistakes.end(), [](const rig::Mistake& mistake) {
+        return has(mistake.text, "write [rig.self_test]");
+    }));
+}
+
+TEST(Outputs, a_relay_is_never_on_with_what_is_no_relay_either_and_may_blink) {
+    const rig::RigFile file = rig::parse_rig(
+        head + "part = \"relay\"\npin = \"D2\"\nactive = \"low\"\nsafe = \"off\"\nnever_with = "
+               "\"user\"\nclaims = [ { when = \"high\", then = \"blink\" } ]\n");
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    rig::RunningRig running(file.rig);
+    std::string told;
+    for (uint32_t second = 0; second < 12; ++second) {
+        const std::vector<rig::Raw> raws = {rig::Raw(900), rig::Raw(second < 6 ? 1 : 0),
+                                            rig::Raw(0)};
+        running.pass(Instant(second * 1000), raws.data());
+        const rig::Driven& it = running.drivens()[1];
+        told += it.cause == Cause::interlock ? 'x' : it.value.any() ? 'O' : '.';
+        EXPECT_EQ(it.is_on, it.cause == Cause::claim) << "a pattern is on as a whole";
+    }
+    // The light blinks with the same rhythm, and the relay's turn is when it is dark.
+    EXPECT_EQ(told, "x.x.x.O.O.O.");
+}
+
 // --- What holds for any rig
 
 /// A rig of random parts; each decision judges one of three sensors, and each claim names some.
@@ -341,13 +389,13 @@ TEST(AnyRig, what_is_proved_about_its_outputs_does_not_happen) {
                                   "o2 at full and d0", "o4 and m in two", "o3 and o4 and d2",
                                   "o2 and d1",         "o1 and not d3",   "o3 at full"};
     int proved = 0, broken = 0, happened = 0;
-    for (unsigned seed = 0; seed < 90; ++seed) {
+    for (unsigned seed = 0; seed < 120; ++seed) {
         const std::string& never = nevers[seed % std::size(nevers)];
         const rig::RigFile file = rig::parse_rig(fmt::format("[rig]\nnever = [\"{}\"]\n", never) +
                                                  RandomRig(seed).text());
         ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
         const rig::Rig& rig = file.rig;
-        const auto verdict = rig::explore_nevers(rig, 400'000).results[0].verdict;
+        const auto verdict = rig::explore_nevers(rig, 60'000).results[0].verdict;
         proved += verdict == NeverResult::Verdict::proved;
         broken += verdict == NeverResult::Verdict::broken;
         // What facts about outputs are is known only here: a rig that runs does not look at them.
@@ -379,7 +427,7 @@ TEST(AnyRig, what_is_proved_about_its_outputs_does_not_happen) {
         happened += came;
         EXPECT_FALSE(came && verdict == NeverResult::Verdict::proved) << never << ", seed " << seed;
     }
-    EXPECT_GT(proved, 8);
+    EXPECT_GT(proved, 5);
     EXPECT_GT(broken, 8);
     EXPECT_GT(happened, 8);
 }
