@@ -25,17 +25,15 @@ inline constexpr auto days =
 
 inline constexpr auto colours_part =
     output<Colour>().safe(colour(50_percent, 50_percent, 50_percent));
-inline constexpr auto sunrise =
-    sequence(step(colour(10_percent, 0_percent, 0_percent), 8_s),
-             step(colour(40_percent, 10_percent, 0_percent), 8_s),
-             step(colour(70_percent, 35_percent, 10_percent), 8_s),
-             step(colour(90_percent, 60_percent, 30_percent), 8_s),
-             step(colour(80_percent, 80_percent, 80_percent), 30_s));
-inline constexpr auto sunset =
-    sequence(step(colour(90_percent, 60_percent, 30_percent), 10_s),
-             step(colour(70_percent, 30_percent, 0_percent), 10_s),
-             step(colour(30_percent, 0_percent, 10_percent), 10_s),
-             step(colour(0_percent, 0_percent, 10_percent), 30_s));
+inline constexpr auto sunrise = sequence(step(colour(10_percent, 0_percent, 0_percent), 8_s),
+                                         step(colour(40_percent, 10_percent, 0_percent), 8_s),
+                                         step(colour(70_percent, 35_percent, 10_percent), 8_s),
+                                         step(colour(90_percent, 60_percent, 30_percent), 8_s),
+                                         step(colour(80_percent, 80_percent, 80_percent), 30_s));
+inline constexpr auto sunset = sequence(step(colour(90_percent, 60_percent, 30_percent), 10_s),
+                                        step(colour(70_percent, 30_percent, 0_percent), 10_s),
+                                        step(colour(30_percent, 0_percent, 10_percent), 10_s),
+                                        step(colour(0_percent, 0_percent, 10_percent), 30_s));
 inline constexpr auto white_part = led(active_high).safe(50_percent).fade(20_s);
 inline constexpr auto feeding_time = 1_min;
 

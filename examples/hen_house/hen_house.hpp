@@ -28,10 +28,10 @@ inline constexpr auto is_cold = below(4_degC).release(6_degC);
 inline constexpr auto is_low = above(600_mm).release(300_mm);
 inline constexpr auto is_damp = above(80_percent_RH).release(60_percent_RH);
 inline constexpr auto is_foul = above(20_ppm).release(8_ppm);
-inline constexpr auto airing = curve(point(5_ppm, 20_percent), point(20_ppm, 60_percent),
-                                     point(40_ppm, 100_percent))
-                                   .floor(25_percent)
-                                   .dead_band(4_percent);
+inline constexpr auto airing =
+    curve(point(5_ppm, 20_percent), point(20_ppm, 60_percent), point(40_ppm, 100_percent))
+        .floor(25_percent)
+        .dead_band(4_percent);
 inline constexpr auto is_dusk = inside(1_lx, 30_lx).release(0.7_lx, 40_lx);
 inline constexpr auto glowing =
     curve(point(1_lx, 5_percent), point(30_lx, 70_percent)).dead_band(2_percent);
@@ -41,12 +41,12 @@ static_assert(can_judge(roost_part, is_cold));
 
 enum class State : uint8_t { fine, trouble, alarm, seen };
 enum class Event : uint8_t { trouble, no_trouble, hushed };
-inline constexpr auto watching = machine(
-    State::fine, transition(State::fine, State::trouble).when(Event::trouble),
-    transition(State::trouble, State::fine).when(Event::no_trouble),
-    transition(State::trouble, State::alarm).after(10_min),
-    transition(State::alarm, State::seen).when(Event::hushed),
-    transition(State::seen, State::fine).when(Event::no_trouble));
+inline constexpr auto watching =
+    machine(State::fine, transition(State::fine, State::trouble).when(Event::trouble),
+            transition(State::trouble, State::fine).when(Event::no_trouble),
+            transition(State::trouble, State::alarm).after(10_min),
+            transition(State::alarm, State::seen).when(Event::hushed),
+            transition(State::seen, State::fine).when(Event::no_trouble));
 
 // What it drives.
 inline constexpr auto lamp_part =
@@ -124,8 +124,8 @@ struct Device {
         const Truth at_dusk = dusk.decide(light);
         const auto glow_duty = glow.decide(light);
         const Truth at_night = night.decide(light);
-        const Truth broken = trouble.pass(now, lost(roost_air) || lost(gap) ||
-                                                   lost(bed.humidity) || lost(gas));
+        const Truth broken =
+            trouble.pass(now, lost(roost_air) || lost(gap) || lost(bed.humidity) || lost(gas));
         watch.pass(now, broken, !broken, hushes);
 
         // Drive.
@@ -139,11 +139,10 @@ struct Device {
                          set_when(too_damp && !too_cold, Duty(40_percent)));
         const Truth alarms = watch.in(State::alarm);
         buzzer.drive(set_when(at_night, silence), beeps.claim(now, alarms));
-        status.drive(
-            flashes.claim(now, alarms),
-            set_when(watch.in(State::seen), colour(30_percent, 0_percent, 0_percent)),
-            set_when(watch.in(State::trouble), colour(100_percent, 40_percent, 0_percent)),
-            set_when(by_hand.when, colour(0_percent, 0_percent, 60_percent)));
+        status.drive(flashes.claim(now, alarms),
+                     set_when(watch.in(State::seen), colour(30_percent, 0_percent, 0_percent)),
+                     set_when(watch.in(State::trouble), colour(100_percent, 40_percent, 0_percent)),
+                     set_when(by_hand.when, colour(0_percent, 0_percent, 60_percent)));
     }
 };
 

@@ -15,9 +15,8 @@ int main() {
         const uint32_t second = ms / 1000;
         const bool pressed = second == 2 || second == 30 || second == 80;
         const bool stands = (second >= 8 && second < 12) || (second >= 34 && second < 70);
-        device.pass(Instant(ms),
-                    {Sample(300), LevelSample(pressed ? Level::low : Level::high),
-                     LevelSample(stands ? Level::low : Level::high)});
+        device.pass(Instant(ms), {Sample(300), LevelSample(pressed ? Level::low : Level::high),
+                                  LevelSample(stands ? Level::low : Level::high)});
         const auto state = static_cast<uint8_t>(device.feeder.state());
         const bool forward = device.forward.value() == on, back = device.back.value() == on;
         if (state == before && forward == was_forward && back == was_back)

@@ -118,8 +118,8 @@ class Wanderer {
                 at_ = 1 - (at_ & 1);
             return Raw(at_ & 1);
         case RawKind::microseconds:
-            at_ = std::clamp<int64_t>(below(40) == 0 ? below(9000) : at_ + below(61) - 30, 0,
-                                      40'000);
+            at_ =
+                std::clamp<int64_t>(below(40) == 0 ? below(9000) : at_ + below(61) - 30, 0, 40'000);
             return Raw(broken_ > 0 ? 0 : at_);
         case RawKind::edges:
             if (below(30) == 0)
@@ -169,8 +169,7 @@ rig::Rig rig_of(const ExampleDevice& device) {
 }
 
 Fed trace_of(const ExampleDevice& device, const rig::Rig& rig) {
-    std::string path =
-        fmt::format(ZORILLA_SOURCE "/examples/{}/{}", device.name, device.trace);
+    std::string path = fmt::format(ZORILLA_SOURCE "/examples/{}/{}", device.name, device.trace);
     const bool made = device.trace.empty();
     if (made) {
         path = std::filesystem::temp_directory_path() /
@@ -180,10 +179,9 @@ Fed trace_of(const ExampleDevice& device, const rig::Rig& rig) {
         file.commit();
     }
     Fed out{device.firmware, device.in_size, device.out_size, {}};
-    bench::TraceReader trace(path, bench::columns_of(rig),
-                             [](uint64_t, const std::string& text) {
-                                 throw std::runtime_error(text);
-                             });
+    bench::TraceReader trace(path, bench::columns_of(rig), [](uint64_t, const std::string& text) {
+        throw std::runtime_error(text);
+    });
     while (trace.next())
         add_pass(out.inputs, rig, static_cast<uint32_t>(trace.milliseconds()),
                  {trace.raws(), trace.raws() + rig.senses.size()});
@@ -201,7 +199,7 @@ Fed random_steps(const ExampleDevice& device, const rig::Rig& rig, size_t count)
     uint32_t now = 0xffff'ffff - 600'000;
     for (size_t i = 0; i < count; ++i) {
         // Now and then a long pause, so that every timer runs out.
-        now += static_cast<uint32_t>(random() % (i % 400 == 0   ? 30'000'000
+        now += static_cast<uint32_t>(random() % (i % 400 == 0  ? 30'000'000
                                                  : i % 20 == 0 ? 60'000
                                                                : 1500));
         std::vector<Raw> raws;

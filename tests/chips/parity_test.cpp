@@ -105,7 +105,8 @@ class Devices : public testing::TestWithParam<size_t> {
 TEST_P(Devices, every_chip_does_what_the_desk_does) {
     const chips::ExampleDevice& device = chips::example_devices()[GetParam()];
     const zorilla::rig::Rig rig = chips::rig_of(device);
-    for (const Fed& fed : {chips::trace_of(device, rig), chips::random_steps(device, rig, 100'000)}) {
+    for (const Fed& fed :
+         {chips::trace_of(device, rig), chips::random_steps(device, rig, 100'000)}) {
         const Bytes desk = device.run(fed);
         for (const char* chip : {"ATmega328P", "Cortex-M0", "Cortex-M3"}) {
             const Bytes out = on(fed, chip);
@@ -115,8 +116,9 @@ TEST_P(Devices, every_chip_does_what_the_desk_does) {
     }
 }
 
-INSTANTIATE_TEST_SUITE_P(, Devices, testing::Range<size_t>(0, 8),
-                         [](const auto& device) { return chips::example_devices()[device.param].name; });
+INSTANTIATE_TEST_SUITE_P(, Devices, testing::Range<size_t>(0, 8), [](const auto& device) {
+    return chips::example_devices()[device.param].name;
+});
 
 TEST(Comparison, finds_a_single_different_bit) {
     const Desk& desk = heat_lamp();

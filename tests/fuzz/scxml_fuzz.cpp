@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
-// SCXML: damaged text must be refused, or give a table that a rig file's reader at least understands
-// as TOML.
+// SCXML: damaged text must be refused, or give a table that a rig file's reader at least
+// understands as TOML.
 #include "bench/scxml.hpp"
 #include "rig/files.hpp"
 #include "rig/rig_file.hpp"

@@ -287,8 +287,8 @@ Ran run_small(const std::string& name, const chips::Bytes& fed) {
     return out;
 }
 
-/// Passes a tenth of a second apart, and now and then a minute, across the wrap of the clock: a code
-/// that wanders over the whole converter, or a motor that stands and a reset that is pressed.
+/// Passes a tenth of a second apart, and now and then a minute, across the wrap of the clock: a
+/// code that wanders over the whole converter, or a motor that stands and a reset that is pressed.
 chips::Bytes small_inputs(bool codes) {
     chips::Bytes out;
     uint32_t now = 0xffff'ffff - 100'000, random = 1;
@@ -325,15 +325,15 @@ void print_small_devices() {
         const chips::Bytes fed = small_inputs(i != 3);
         const Ran mine = run_small(fmt::format("four_device_{}", i + 1), fed);
         const Ran twin = run_small(fmt::format("four_twin_{}", i + 1), fed);
-        fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>10} ({:>5}){:>7} ({:>4}){:>9} ({:>4})\n", names[i],
-                   mine.pass.mean(), twin.pass.mean(), mine.pass.worst, twin.pass.worst,
+        fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>10} ({:>5}){:>7} ({:>4}){:>9} ({:>4})\n",
+                   names[i], mine.pass.mean(), twin.pass.mean(), mine.pass.worst, twin.pass.worst,
                    mine.size.flash, twin.size.flash, mine.size.ram, twin.size.ram);
-        ratios.push_back({mine.pass.mean() / twin.pass.mean(),
-                          1.0 * mine.size.flash / twin.size.flash,
-                          1.0 * mine.size.ram / std::max(twin.size.ram, 1U),
-                          mine.pins == twin.pins});
+        ratios.push_back(
+            {mine.pass.mean() / twin.pass.mean(), 1.0 * mine.size.flash / twin.size.flash,
+             1.0 * mine.size.ram / std::max(twin.size.ram, 1U), mine.pins == twin.pins});
     }
-    fmt::print("\n  Both are fed the same 6,000 passes, and must set the same pins after each.\n\n");
+    fmt::print(
+        "\n  Both are fed the same 6,000 passes, and must set the same pins after each.\n\n");
     for (int i = 0; i < 4; ++i) {
         const Ratio& ratio = ratios[static_cast<size_t>(i)];
         bound(fmt::format("{}: cycles, against the twin", names[i]), ratio.cycles, 1.25, "");
@@ -348,9 +348,10 @@ void print_small_devices() {
 
 /// A whole pass of each example device, over its trace and random steps.
 void print_devices() {
-    fmt::print("The example devices on the ATmega328P, a whole pass with all sensors and outputs\n\n"
-               "  {:<24}{:>10}{:>10}{:>10}{:>8}\n",
-               "", "mean", "worst", "flash", "RAM");
+    fmt::print(
+        "The example devices on the ATmega328P, a whole pass with all sensors and outputs\n\n"
+        "  {:<24}{:>10}{:>10}{:>10}{:>8}\n",
+        "", "mean", "worst", "flash", "RAM");
     chips::Size hen_house{};
     for (const chips::ExampleDevice& device : chips::example_devices()) {
         const zorilla::rig::Rig rig = chips::rig_of(device);
@@ -368,8 +369,9 @@ void print_devices() {
         fmt::print("  {:<24}{:>10.0f}{:>10}{:>10}{:>8}\n", device.name, pass.mean(), pass.worst,
                    size.flash, size.ram);
     }
-    fmt::print("\n  16,000 cycles are a millisecond. The firmwares hold the device and what feeds it; "
-               "RAM is without the stack.\n\n");
+    fmt::print(
+        "\n  16,000 cycles are a millisecond. The firmwares hold the device and what feeds it; "
+        "RAM is without the stack.\n\n");
     bound("hen house: flash", hen_house.flash, 16'384, " B");
     bound("hen house: RAM", hen_house.ram, 768, " B");
     bound("frost light, with the board: flash",

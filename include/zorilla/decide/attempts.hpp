@@ -124,8 +124,7 @@ template <bool Totals> class AttemptsStateOf {
             if (cause == Truth::no) {
                 doing_ = Attempting::idle;
                 forget();
-            } else if ((spec.tries() != 0 && done_ >= spec.tries()) ||
-                       !acted_.has_room_for(spec)) {
+            } else if ((spec.tries() != 0 && done_ >= spec.tries()) || !acted_.has_room_for(spec)) {
                 doing_ = Attempting::locked;
             } else {
                 begin(Attempting::acting, now);
