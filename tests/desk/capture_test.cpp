@@ -253,13 +253,15 @@ TEST(Capture, standard_input_is_taken_as_a_port_is_and_misfits_are_told) {
 
 TEST(Capture, keys_name_the_condition_while_it_runs) {
     const desk::Folder folder;
-    // A terminal of its own, on which somebody types.
+    // A terminal of its own, on which somebody types what fits what is to be seen.
     const desk::Outcome out = desk::shell(fmt::format(
         "{0} device thermistor --values \"20 degC\" --every \"10 ms\" --link '{1}' > /dev/null & "
-        "while [ ! -e '{1}' ]; do sleep 0.05; done; "
-        "(sleep 0.7; printf 'lamp onX\\177\\n'; sleep 0.7; printf '\\003'; sleep 0.5) | "
-        "script -qec \"{0} capture '{1}' --out '{2}' --condition dark\" /dev/null; kill %1",
-        ZORILLA_TOOL, folder / "port", folder / "out.csv"));
+        "seen() {{ for i in $(seq 300); do grep -aq \"$1\" '{3}' 2> /dev/null && break; sleep 0.1; "
+        "done; }}; while [ ! -e '{1}' ]; do sleep 0.05; done; "
+        "(seen lowest; printf 'lamp onX\\177\\n'; seen 'condition:.*lamp on'; sleep 0.7; "
+        "printf '\\003'; sleep 0.5) | "
+        "script -qefc \"{0} capture '{1}' --out '{2}' --condition dark\" '{3}'; kill %1",
+        ZORILLA_TOOL, folder / "port", folder / "out.csv", folder / "screen"));
     const std::string text = desk::read_all(folder / "out.csv");
     EXPECT_TRUE(has(text, ",dark\n")) << out.out << out.err;
     EXPECT_TRUE(has(text, ",lamp on\n")) << out.out << out.err;
