@@ -393,8 +393,11 @@ std::string Explainer::about_guard(const rig::Drive& drive, Cause cause) const {
     case Cause::minimum_on:
         return fmt::format("kept on until min_on ({}) is over", span(relay.min_on()));
     case Cause::minimum_off:
-        return fmt::format("kept off until min_off ({}) is over, which power-up starts",
-                           span(relay.min_off()));
+        return fmt::format(
+            "kept off until min_off ({}) is over{}", span(relay.min_off()),
+            waits_[static_cast<size_t>(&drive - running_.rig().drives.data())].since_power_up
+                ? ", which power-up starts"
+                : "");
     case Cause::warning:
         return fmt::format("warns for {} before it switches on", span(relay.warn()));
     case Cause::interlock:
