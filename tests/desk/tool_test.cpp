@@ -36,6 +36,8 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
         const char* question;
         std::vector<const char*> lines; // in this order
     } cases[] = {
+        {"heat_lamp@0d 00:02",
+         {"cold is yes", "Kept off until min_off (5 min) is over, which power-up starts."}},
         {"heat_lamp@2d 02:30",
          {"heat_lamp at 2d 02:30:00: off\n", "roost: open circuit, from code 102",
           "cold is unknown (roost has an open circuit)", "Claim 2, \"cold\", for on: unknown",
@@ -62,6 +64,15 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
             ASSERT_NE(at, std::string::npos) << line << "\n" << told.out;
         }
     }
+    // Not every wait is one of power-up.
+    std::string trace = "time (s),roost (code)\n";
+    for (int second = 0; second <= 1500; second += 30)
+        trace += fmt::format("{},{}\n", second, second > 600 && second <= 700 ? 600 : 800);
+    const Outcome later = zorilla(fmt::format("run '" ZORILLA_SOURCE
+                                              "/examples/heat_lamp/heat_lamp.toml' --trace '{}' "
+                                              "--why 'heat_lamp@13 min'",
+                                              folder.write("later.csv", trace)));
+    EXPECT_TRUE(has(later.out, "Kept off until min_off (5 min) is over.\n")) << later.out;
     for (const auto& [question, said] : {std::pair("valve@1 h", "no output \"valve\""),
                                          {"ventilator", "an output, @ and a time"},
                                          {"ventilator@9", "\"9\" is no time"},
