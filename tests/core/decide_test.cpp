@@ -265,12 +265,13 @@ TEST(Attempts, never_act_longer_or_more_often_than_they_may) {
 TEST(Counter, counts_edges_to_its_number_and_starts_anew_on_reset) {
     Counter<3> slams;
     std::string told;
-    for (const char c : std::string("xx.x?x..x.xx.r.x.x.x"))
+    for (const char c : std::string("x.xx.x?x..x.xx.r.x.x.x"))
         told += slams.pass(c == '?' ? Truth::unknown : truth_of(c == 'x'), truth_of(c == 'r')) ==
                         Truth::yes
                     ? 'Y'
                     : '.';
-    EXPECT_EQ(told, "........YYYYY......Y") << "what an unknown interrupts is no new edge";
+    EXPECT_EQ(told, "..........YYYYY......Y")
+        << "neither a yes at power-up nor one after an unknown";
 }
 
 enum class Door : uint8_t { shut, opening, open, closing, jammed };
@@ -294,7 +295,9 @@ TEST(Machine, goes_the_way_of_its_table) {
                        ? Truth::unknown
                        : truth_of(all.find(c) != std::string::npos);
         };
-        return machine_at_work.pass(Instant(now), has('d'), has('k'), has('e'), has('r'));
+        return machine_at_work.pass(Instant(now), event<Cue::dawn>(has('d')),
+                                    event<Cue::dusk>(has('k')), event<Cue::at_end>(has('e')),
+                                    event<Cue::reset>(has('r')));
     };
     EXPECT_EQ(pass(0, ""), Door::shut);
     EXPECT_EQ(pass(1000, "D"), Door::shut) << "an unknown event takes no transition";
@@ -318,8 +321,9 @@ TEST(Machine, a_time_once_served_stays_served_however_long_it_lasts) {
     uint32_t now = 0;
     const auto pass = [&](uint32_t later, bool dawn, bool dusk, bool end) {
         now += later;
-        return machine_at_work.pass(Instant(now), truth_of(dawn), truth_of(dusk), truth_of(end),
-                                    Truth::no);
+        return machine_at_work.pass(
+            Instant(now), event<Cue::dawn>(truth_of(dawn)), event<Cue::dusk>(truth_of(dusk)),
+            event<Cue::at_end>(truth_of(end)), event<Cue::reset>(Truth::no));
     };
     pass(0, true, false, false);
     ASSERT_EQ(pass(1, false, false, true), Door::open);

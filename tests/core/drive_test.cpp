@@ -230,17 +230,18 @@ TEST(Led, fades_no_faster_than_it_may_and_arrives_in_time) {
 /// A take-over told as a text: a letter a second, with what is pressed; then whether it is taken.
 TEST(Hand, takes_over_for_a_while_and_hands_back) {
     static constexpr auto ten = 10_s;
-    const struct {
+    const struct Case {
         bool has_back;
         const char* pressed; // x: take, b: back, B: both, ?: unknown, .: nothing
         const char* taken;
     } cases[] = {
-        {false, "..xx.........", "..TTTTTTTTTT."}, // for ten seconds, however long it is held
-        {false, "x.x.x..x.....", "TT..TTT......"}, // pressed again it hands back
-        {false, ".?x?.?.??....", "..TTTTTTTTTT."}, // a button that cannot be read changes nothing
-        {true, "x....x...b...", "TTTTTTTTT...."},
-        {true, "x....x........b", "TTTTTTTTTTTTTT."}, // pressed again the time begins anew
-        {true, "xB.b.x.......", "T....TTTTTTTT"},
+        {false, "..xx.........", "..TTTTTTTTTT."},   // for ten seconds, however long it is held
+        {false, ".x.x.x..x.....", ".TT..TTT......"}, // pressed again it hands back
+        {false, ".?x?.?.??....", "..TTTTTTTTTT."},   // a button that cannot be read changes nothing
+        {true, ".x....x...b...", ".TTTTTTTTT...."},
+        {true, ".x....x........b", ".TTTTTTTTTTTTTT."}, // pressed again the time begins anew
+        {true, ".xB.b.x.......", ".T....TTTTTTTT"},
+        {false, "xx.x....", "...TTTTT"}, // held at power-up it was not pressed
     };
     for (const auto& c : cases) {
         Hand<ten> hand;

@@ -3,6 +3,7 @@
 /// Timed action: act, rest, look again; and stop after so many tries until somebody resets it.
 #pragma once
 
+#include "zorilla/decide/lasting.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
 
@@ -97,10 +98,10 @@ template <bool Totals> class AttemptsStateOf {
     /// One pass. A cause that is unknown ends an action and is answered by a rest, after which it
     /// is looked at again; it neither starts an action nor locks. Passes must be less than 24 days
     /// apart.
-    /// \param reset  yes: as at power-up; unknown: as no
+    /// \param reset  in the pass in which it becomes yes: as at power-up
     [[gnu::always_inline]] constexpr Attempting pass(const AttemptsSpec& spec, Instant now,
                                                      Truth cause, Truth reset) {
-        if (reset == Truth::yes) {
+        if (reset_.pass(reset) == Truth::yes) {
             doing_ = Attempting::idle;
             forget();
         }
@@ -119,9 +120,12 @@ template <bool Totals> class AttemptsStateOf {
             }
             break;
         case Attempting::resting:
-            if (spent < spec.rest() || cause == Truth::unknown)
+            if (spent < spec.rest())
                 break;
-            if (cause == Truth::no) {
+            if (cause == Truth::unknown) {
+                // A rest that is over stays over, though the clock wraps before the cause is known.
+                since_ = now + (Duration{} - spec.rest());
+            } else if (cause == Truth::no) {
                 doing_ = Attempting::idle;
                 forget();
             } else if ((spec.tries() != 0 && done_ >= spec.tries()) || !acted_.has_room_for(spec)) {
@@ -152,6 +156,7 @@ template <bool Totals> class AttemptsStateOf {
     Instant since_{};
     Attempting doing_ = Attempting::idle;
     uint8_t done_ = 0;
+    Edge reset_;
     detail::ActedTime<Totals> acted_;
 };
 /// One that may have everything, for the desk.
@@ -164,8 +169,8 @@ constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
                                        : truth_of(doing == Attempting::acting);
 }
 
-/// A timed action whose times are constants of the program. RAM: eight bytes;
-/// eleven with `longest_total`.
+/// A timed action whose times are constants of the program. RAM: nine bytes;
+/// twelve with `longest_total`.
 ///
 ///     Attempts<unjam> shake;
 ///     shake.pass(now, hatch_is_stuck, reset_is_pressed);

@@ -3,7 +3,8 @@
 /// Thresholds and ladders that are judged at the codes of the converter, for devices that do not
 /// need the value itself: the compiler finds the codes at which a decision turns, and the chip
 /// compares codes. The decisions are the same, code by code, as those of a `Threshold` or a
-/// `Ladder` of what the sensor reads.
+/// `Ladder` of what the sensor's table reads. A photoresistor is read by its power law instead:
+/// there a decision may turn one code earlier or later.
 #pragma once
 
 #include "zorilla/decide/ladder.hpp"

@@ -157,8 +157,22 @@ template <const auto& Spec> class Ladder {
         return state_.decide(
             Spec.count, [](uint8_t i) { return Spec.stage(i); }, reading);
     }
+    /// A reading straight from a sensor, which must be able to reach every stage.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Reading<Stage> decide(Measured<Q, Sensor> reading) {
+        static_assert(every_stage_is_judged_by<Sensor>(),
+                      "the sensor cannot reach a stage of this ladder, or cannot tell it from its "
+                      "release point: move it into its .range(), four codes from its ends");
+        return decide(Reading<Q>(reading));
+    }
 
   private:
+    template <const auto& Sensor> static constexpr bool every_stage_is_judged_by() {
+        for (uint8_t i = 0; i < Spec.count; ++i)
+            if (!can_judge(Sensor, Spec.stage(i)))
+                return false;
+        return true;
+    }
     LadderState state_;
 };
 

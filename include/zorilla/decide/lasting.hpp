@@ -80,7 +80,8 @@ template <const auto& Spec> class Lasting {
 class Edge {
   public:
     /// Yes in the pass in which `truth` has become yes; unknown while it is unknown. What was yes
-    /// before an unknown and is yes after it is no new edge; at power-up a yes is one.
+    /// before an unknown and is yes after it is no new edge, and neither is a yes at power-up: a
+    /// button that is held then was not pressed.
     constexpr Truth pass(Truth truth) {
         if (truth == Truth::unknown)
             return truth;
@@ -90,20 +91,20 @@ class Edge {
     }
 
   private:
-    bool was_yes_ = false;
+    bool was_yes_ = true;
 };
 
-/// How often a truth has become yes, up to a number. RAM: three bytes.
+/// How often a truth has become yes, up to a number. RAM: four bytes.
 ///
 ///     Counter<3> slams;
 ///     const Truth enough = slams.pass(door_is_shut, reset_is_pressed);
 class CounterState {
   public:
     /// Yes once there were `enough` edges since the last reset; counting stops there. An unknown
-    /// counts nothing, and an unknown reset does not reset.
+    /// counts nothing. A reset counts when it becomes yes, and wins over an edge in the same pass.
     constexpr Truth pass(uint16_t enough, Truth truth, Truth reset) {
         const bool rises = edge_.pass(truth) == Truth::yes;
-        if (reset == Truth::yes)
+        if (reset_.pass(reset) == Truth::yes)
             count_ = 0;
         else if (rises && count_ < enough)
             ++count_;
@@ -113,6 +114,7 @@ class CounterState {
 
   private:
     Edge edge_;
+    Edge reset_;
     uint16_t count_ = 0;
 };
 template <uint16_t Enough> class Counter {

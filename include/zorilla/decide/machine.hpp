@@ -54,6 +54,13 @@ template <class State> constexpr Transition<State> transition_from_any(State to)
     return {{MachineMove::any, static_cast<uint8_t>(to), MachineMove::any, 0}};
 }
 
+/// The truth of an event of a machine, by its name: `event<Cue::dawn>(is_dawn)`.
+template <auto Name> struct EventTruth {
+    static constexpr auto name = Name;
+    Truth truth;
+};
+template <auto Name> constexpr EventTruth<Name> event(Truth truth) { return {truth}; }
+
 namespace detail {
 
 /// What can be wrong with a machine's table, for the compiler and for the checker alike. All work
@@ -163,6 +170,18 @@ template <class State, uint8_t N> struct MachineSpec {
                 out = static_cast<uint8_t>(move.when + 1);
         return out;
     }
+    /// Whether these are the events of the table, each once.
+    template <auto... Names> constexpr bool has_just() const {
+        uint8_t seen[256] = {};
+        ((seen[static_cast<uint8_t>(Names)]++), ...);
+        for (const MachineMove& move : moves)
+            if (move.has_event())
+                seen[move.when] |= 0x80;
+        for (const uint8_t one : seen)
+            if (one != 0 && one != 0x81)
+                return false;
+        return true;
+    }
     constexpr auto checks() const {
         auto at = [this](uint8_t i) { return moves[i]; };
         return detail::MachineChecks<decltype(at)>{at, N, states(), static_cast<uint8_t>(start)};
@@ -250,7 +269,8 @@ class MachineState {
 /// A machine whose table is a constant of the program, kept in program memory. RAM: eight bytes.
 ///
 ///     Machine<hatch> door;
-///     door.pass(now, is_dawn, is_dusk, at_end, reset);      // the events in their order
+///     door.pass(now, event<Event::dawn>(is_dawn), event<Event::dusk>(is_dusk),
+///               event<Event::at_end>(at_end), event<Event::reset>(reset));
 ///     motor_up.drive(now, on_when(door.in(Hatch::opening)));
 template <const auto& Spec> class Machine {
     using State = decltype(Spec.start);
@@ -265,10 +285,17 @@ template <const auto& Spec> class Machine {
                   "out earlier");
 
   public:
-    /// One pass with the truth of each event, in the order of their enumeration.
-    template <class... Truths> [[gnu::always_inline]] State pass(Instant now, Truths... events) {
-        static_assert(sizeof...(events) >= Spec.events(), "give the truth of every event");
-        const Truth all[] = {events..., Truth::no};
+    /// One pass with the truth of each event that the table names, in any order.
+    template <auto... Names>
+    [[gnu::always_inline]] State pass(Instant now, EventTruth<Names>... events) {
+        static_assert(
+            Spec.template has_just<Names...>(),
+            "give the truth of every event in the machine's table once, by its name, and of no "
+            "other: door.pass(now, event<Cue::dawn>(is_dawn), event<Cue::dusk>(is_dusk))");
+        Truth all[Spec.events() + 1] = {};
+        ((all[static_cast<uint8_t>(Names) < Spec.events() ? static_cast<uint8_t>(Names)
+                                                          : Spec.events()] = events.truth),
+         ...);
         state_.pass(
             Spec.count, [](uint8_t i) { return load(i); }, now,
             [&all](uint8_t i) { return all[i]; });

@@ -91,6 +91,29 @@ class ThresholdState {
     bool holds_ = false;
 };
 
+/// How many codes of the sensor's converter lie between threshold and release point.
+template <class Sensor, class Q>
+constexpr int32_t hysteresis_counts(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
+    const int32_t gap = int32_t{sensor.code_at(spec.threshold)} - sensor.code_at(spec.release);
+    return gap < 0 ? -gap : gap;
+}
+
+/// A point must keep this many codes from an end of the sensor's range.
+inline constexpr int32_t least_counts_inside = 4;
+/// A hysteresis of fewer codes than this cannot hold off a converter's own noise; one code is
+/// enough only for a part without any.
+inline constexpr int32_t least_hysteresis_counts = 2;
+
+/// Whether sensor and converter can reach both points of a threshold and keep them apart. A
+/// `Threshold` asks this itself of readings straight from a sensor; behind a filter, say it beside
+/// the device: `static_assert(can_judge(probe, frost));`
+template <class Sensor, class Q>
+constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
+    return sensor.counts_inside(spec.threshold) >= least_counts_inside &&
+           sensor.counts_inside(spec.release) >= least_counts_inside &&
+           hysteresis_counts(sensor, spec) > 0;
+}
+
 /// A threshold whose points are constants of the program.
 ///
 ///     constexpr auto frost = below(4_degC).release(6_degC);
@@ -108,32 +131,18 @@ template <const auto& Spec> class Threshold {
     template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
         return state_.decide(Spec, reading);
     }
+    /// A reading straight from a sensor, which must be able to reach both points.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Truth decide(Measured<Q, Sensor> reading) {
+        static_assert(
+            can_judge(Sensor, Spec),
+            "the sensor cannot reach this threshold or its release point, or cannot tell "
+            "them apart: move them into its .range(), four codes from its ends, or widen it");
+        return state_.decide(Spec, Reading<Q>(reading));
+    }
 
   private:
     ThresholdState state_;
 };
-
-/// How many codes of the sensor's converter lie between threshold and release point.
-template <class Sensor, class Q>
-constexpr int32_t hysteresis_counts(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
-    const int32_t gap = int32_t{sensor.code_at(spec.threshold)} - sensor.code_at(spec.release);
-    return gap < 0 ? -gap : gap;
-}
-
-/// A point must keep this many codes from an end of the sensor's range.
-inline constexpr int32_t least_counts_inside = 4;
-/// A hysteresis of fewer codes than this cannot hold off a converter's own noise.
-inline constexpr int32_t least_hysteresis_counts = 2;
-
-/// For a `static_assert` beside a device: whether sensor and converter can reach both points of a
-/// threshold and keep them apart.
-///
-///     static_assert(can_judge(probe, frost));
-template <class Sensor, class Q>
-constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
-    return sensor.counts_inside(spec.threshold) >= least_counts_inside &&
-           sensor.counts_inside(spec.release) >= least_counts_inside &&
-           hysteresis_counts(sensor, spec) >= least_hysteresis_counts;
-}
 
 } // namespace zorilla

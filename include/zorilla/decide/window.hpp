@@ -3,6 +3,7 @@
 /// Windows: inside or outside of a range, with hysteresis at both ends.
 #pragma once
 
+#include "zorilla/decide/threshold.hpp"
 #include "zorilla/units/quantity.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
@@ -107,6 +108,16 @@ template <const auto& Spec> class Window {
   public:
     template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
         return state_.decide(Spec, reading);
+    }
+    /// A reading straight from a sensor, which must be able to reach all four points.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Truth decide(Measured<Q, Sensor> reading) {
+        static_assert(
+            can_judge(Sensor, ThresholdSpec<Q>{Side::below, Spec.low, Spec.low_release}) &&
+                can_judge(Sensor, ThresholdSpec<Q>{Side::above, Spec.high, Spec.high_release}),
+            "the sensor cannot reach a point of this window, or cannot tell it from its "
+            "release point: move them into its .range(), four codes from its ends");
+        return state_.decide(Spec, Reading<Q>(reading));
     }
 
   private:

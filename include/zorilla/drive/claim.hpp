@@ -31,6 +31,8 @@ constexpr Claim on_when(Truth when) { return Claim{when, on}; }
 constexpr Claim off_when(Truth when) { return Claim{when, off}; }
 /// Asks for a value while `when` is yes: `set_when(is_dusk, Duty(40_percent))`.
 template <class V> constexpr ClaimOf<V> set_when(Truth when, V then) { return {when, then}; }
+/// The same with a share of the whole: `set_when(is_dusk, 40_percent)`.
+constexpr ClaimOf<Duty> set_when(Truth when, Percentage then) { return {when, Duty(then)}; }
 /// Asks for what a curve says, as long as it says anything; unknown otherwise.
 template <class V> constexpr ClaimOf<V> follow(Reading<V> reading) {
     return {reading.ok() ? Truth::yes : Truth::unknown, reading.value_or(V())};
@@ -48,7 +50,7 @@ enum class Cause : uint8_t {
     minimum_on,  ///< it was on for too short a time to switch off
     minimum_off, ///< it was off for too short a time to switch on
     longest_on,  ///< it was on for as long as it may be
-    warning,     ///< it warns before it switches on
+    warning,     ///< it warns before it switches
     interlock,   ///< another output, which it must never be on with, is on
     kick_start,  ///< a motor is started with more than it needs to go on
     ramp,        ///< it may change only so fast

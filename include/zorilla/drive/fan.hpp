@@ -3,6 +3,7 @@
 /// Fans, pumps and other motors on PWM: kick start, ramp, and what to do when one stands still.
 #pragma once
 
+#include "zorilla/decide/lasting.hpp"
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
 #include "zorilla/units/time.hpp"
@@ -19,8 +20,8 @@ namespace zorilla {
 /// - `safe`: its duty when a claim is unknown. No default.
 /// - `rest`: its duty when no claim holds. Default: none.
 /// - `kick`: from standstill it gets at least this duty for this long, so that it starts.
-/// - `ramp`: from nothing to full, or back, takes at least this long. A kick is not ramped, and
-///   neither is switching off.
+/// - `ramp`: from nothing to full, or back, takes at least this long. A kick is not ramped: it
+///   gives its own duty at once, and the ramp goes on from there. Switching off is not ramped.
 /// - `stall_after`: driven, and with no pulse for this long, it has stalled; it is switched off,
 ///   rests for `rest_when_stalled`, and is tried again, `tries` times in a row. Then it has failed
 ///   and stays off until the reset. Without `stall_after` nobody looks.
@@ -106,19 +107,19 @@ class FanState {
     /// One pass. Passes must be less than 24 days apart.
     /// \param turns  whether pulses have come lately; looked at only with `stall_after`, and an
     ///     unknown counts as no: a fan that cannot be seen turning is not trusted
-    /// \param reset  yes ends a failure
+    /// \param reset  in the pass in which it becomes yes it ends a failure, and begins to count
+    ///     stalls anew
     [[gnu::always_inline]] constexpr Driving<Duty>
     pass(const FanSpec& spec, Instant now, WishOf<Duty> wish, Truth turns, Truth reset) {
-        if (reset == Truth::yes)
+        if (reset_.pass(reset) == Truth::yes)
             stalls_ = 0;
-        const bool failed = spec.looks_for_stalls() && stalls_ >= spec.tries();
-        if (failed)
-            return stand(Cause::failed, wish.claim);
-        if (rests_) {
-            if (now - since_ < spec.stall_rest())
-                return stand(Cause::stalled, wish.claim);
+        // Before all else, so that a rest once served stays served however long a failure lasts.
+        if (rests_ && now - since_ >= spec.stall_rest())
             rests_ = false;
-        }
+        if (has_failed(spec))
+            return stand(Cause::failed, wish.claim);
+        if (rests_)
+            return stand(Cause::stalled, wish.claim);
         if (wish.value == Duty{})
             return stand(wish.cause, wish.claim);
         if (!drives_) {
@@ -139,9 +140,13 @@ class FanState {
             }
         }
         if (kicks_ && now - since_ < spec.kick_time()) {
-            const bool kicks = wish.value < spec.kick();
-            fade_.stand(now, kicks ? spec.kick() : wish.value);
-            return {fade_.value(), kicks ? Cause::kick_start : wish.cause, wish.claim};
+            const bool more = wish.value < spec.kick();
+            fade_.stand(now, more || spec.ramp() > Duration{} ? spec.kick() : wish.value);
+            return {fade_.value(),
+                    more                          ? Cause::kick_start
+                    : fade_.value() == wish.value ? wish.cause
+                                                  : Cause::ramp,
+                    wish.claim};
         }
         kicks_ = false;
         return follow(spec, now, wish);
@@ -149,9 +154,12 @@ class FanState {
 
     constexpr Duty value() const { return fade_.value(); }
     /// Whether it stands though it should turn: it rests before the next try, or has failed.
-    constexpr bool is_stalled() const { return rests_; }
+    constexpr bool is_stalled(const FanSpec& spec) const { return rests_ || has_failed(spec); }
 
   private:
+    constexpr bool has_failed(const FanSpec& spec) const {
+        return spec.looks_for_stalls() && stalls_ >= spec.tries();
+    }
     constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
         drives_ = false;
         fade_.stand({}, Duty{});
@@ -167,13 +175,14 @@ class FanState {
     Instant since_{}; ///< since it is driven, or rests
     Instant seen_{};  ///< when it was last seen turning
     FadeState fade_{};
+    Edge reset_;
     uint8_t stalls_ = 0;
     bool drives_ = false;
     bool kicks_ = false;
     bool rests_ = false;
 };
 
-/// A motor whose part is a constant of the program. RAM: seventeen bytes.
+/// A motor whose part is a constant of the program. RAM: eighteen bytes.
 ///
 ///     Fan<blower> air;
 ///     air.drive(now, truth_of(rpm.value_or(0_rpm) > 0_rpm), Truth::no,
@@ -206,7 +215,7 @@ template <const FanSpec& Spec> class Fan {
         return drive(now, Truth::yes, Truth::no, first, others...);
     }
     constexpr Duty value() const { return state_.value(); }
-    constexpr Truth is_stalled() const { return truth_of(state_.is_stalled()); }
+    constexpr Truth is_stalled() const { return truth_of(state_.is_stalled(Spec)); }
 
   private:
     FanState state_;

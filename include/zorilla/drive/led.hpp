@@ -92,7 +92,12 @@ template <const LedSpec& Spec> class Led {
 /// A row of LEDs that shows a stage: `bar_led(fans.stage(), 0)` is the lowest, lit from stage 1 on.
 constexpr OnOff bar_led(Stage stage, uint8_t number) { return stage.number() > number ? on : off; }
 
-/// The same of up to eight LEDs at once, as the bits of a port: the lowest is bit 0.
+/// A row of LEDs of which only the one of the stage that holds is lit.
+constexpr OnOff top_led(Stage stage, uint8_t number) {
+    return stage.number() == number + 1 ? on : off;
+}
+
+/// The same as `bar_led` of up to eight LEDs at once, as the bits of a port: the lowest is bit 0.
 constexpr uint8_t bar_mask(Stage stage) {
     return static_cast<uint8_t>((1U << stage.number()) - 1U);
 }

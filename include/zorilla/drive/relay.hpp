@@ -23,6 +23,8 @@ namespace zorilla {
 /// - `longest_on`: after this long it switches off by itself and rests for `min_off`.
 /// - `warn`: before it switches on it waits this long, and `is_warning` says so, for a buzzer or a
 ///   lamp that tells whoever has a hand in it. A wish for off meanwhile ends the warning.
+/// - `warn_off`: the same before it switches off; `is_warning_off` tells the two apart. A safe off
+///   does not wait for it, and before `longest_on` runs out it warns in time.
 ///
 /// All times: 0 to 24 days; left out, a guard does not act.
 class RelaySpec {
@@ -62,6 +64,12 @@ class RelaySpec {
         return out;
     }
 
+    constexpr RelaySpec warn_off(Duration d) const {
+        RelaySpec out = *this;
+        out.warn_off_ = d;
+        return out;
+    }
+
     constexpr Level active() const { return active_; }
     constexpr OnOff safe() const { return safe_; }
     constexpr OnOff rest() const { return rest_; }
@@ -69,6 +77,8 @@ class RelaySpec {
     constexpr Duration min_off() const { return min_off_; }
     constexpr Duration longest_on() const { return longest_on_; }
     constexpr Duration warn() const { return warn_; }
+    constexpr Duration warn_off() const { return warn_off_; }
+    constexpr bool warns() const { return warn_ > Duration{} || warn_off_ > Duration{}; }
 
     constexpr bool has_safe() const { return safe_given_; }
     constexpr bool has_longest_on() const { return longest_on_ != Duration{}; }
@@ -76,11 +86,12 @@ class RelaySpec {
     /// Whether all times lie within 0 to 24 days, so that the wrapping clock can tell them.
     constexpr bool times_can_be_told() const {
         return can_be_told(min_on_) && can_be_told(min_off_) && can_be_told(longest_on_) &&
-               can_be_told(warn_);
+               can_be_told(warn_) && can_be_told(warn_off_);
     }
     /// Whether the longest on time, if any, leaves room for the shortest, and has a rest after it.
     constexpr bool longest_on_makes_sense() const {
-        return !has_longest_on() || (longest_on_ >= min_on_ && min_off_ > Duration{});
+        return !has_longest_on() ||
+               (longest_on_ >= min_on_ && longest_on_ > warn_off_ && min_off_ > Duration{});
     }
 
     /// The level of the pin for a value.
@@ -101,6 +112,7 @@ class RelaySpec {
     Duration min_off_{};
     Duration longest_on_{};
     Duration warn_{};
+    Duration warn_off_{};
 };
 
 /// Starts a `RelaySpec`: which level of the pin switches the relay on. Many relay modules are
@@ -153,8 +165,8 @@ template <bool Warns> class RelayStateOf {
             out = Switching{off, Cause::minimum_off, wish.claim};
         }
         if constexpr (Warns)
-            if (spec.warn() > Duration{})
-                out = after_warning(spec, now, out);
+            if (spec.warns())
+                out = after_warning(spec, now, held, out);
         if (out.value != value_) {
             value_ = out.value;
             since_ = now;
@@ -170,20 +182,32 @@ template <bool Warns> class RelayStateOf {
         else
             return false;
     }
+    /// Whether that is a warning before it switches off.
+    constexpr bool is_warning_off() const { return is_warning() && value_ == on; }
 
   private:
-    /// Holds back what would switch on now until it has warned for long enough.
-    constexpr Switching after_warning(const RelaySpec& spec, Instant now, Switching out) {
-        if (value_ == on || out.value == off) {
-            warning_.warns = false;
+    /// Holds back what would switch now until it has warned for long enough.
+    constexpr Switching after_warning(const RelaySpec& spec, Instant now, Duration held,
+                                      Switching out) {
+        const Duration time = value_ == on ? spec.warn_off() : spec.warn();
+        const bool at_once =
+            time == Duration{} ||
+            (value_ == on && (out.cause == Cause::safe || out.cause == Cause::longest_on));
+        if (out.value == value_ || at_once) {
+            // What the longest on time will end is warned of before.
+            const bool soon = value_ == on && out.value == on && spec.has_longest_on() &&
+                              time > Duration{} && held >= spec.longest_on() - time;
+            if (soon && !warning_.warns)
+                warning_.since = now;
+            warning_.warns = soon;
             return out;
         }
         if (!warning_.warns) {
             warning_.warns = true;
             warning_.since = now;
         }
-        if (now - warning_.since < spec.warn())
-            return Switching{off, Cause::warning, out.claim};
+        if (now - warning_.since < time)
+            return Switching{value_, Cause::warning, out.claim};
         warning_.warns = false;
         return out;
     }
@@ -209,8 +233,10 @@ template <const RelaySpec& Spec> class Relay {
     static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
                                    ".safe(on)");
     static_assert(Spec.times_can_be_told(), "a relay's times must lie between 0 and 24 days");
-    static_assert(Spec.longest_on_makes_sense(),
-                  "longest_on must be at least min_on, and needs a min_off to rest for afterwards");
+    static_assert(
+        Spec.longest_on_makes_sense(),
+        "longest_on must be at least min_on and more than warn_off, and needs a min_off to "
+        "rest for afterwards");
 
   public:
     /// One pass: goes through the claims in the order given, then through the guards.
@@ -230,8 +256,10 @@ template <const RelaySpec& Spec> class Relay {
     }
 
     constexpr OnOff value() const { return state_.value(); }
-    /// Whether it is about to switch on, and warns.
+    /// Whether it is about to switch, and warns.
     constexpr Truth is_warning() const { return truth_of(state_.is_warning()); }
+    /// Whether it is about to switch off, and warns.
+    constexpr Truth is_warning_off() const { return truth_of(state_.is_warning_off()); }
     /// The level that the pin has to have now.
     constexpr Level level() const { return Spec.level(state_.value()); }
     /// The level of the pin while the relay is off, as it has to be from power-up on.
@@ -249,7 +277,7 @@ template <const RelaySpec& Spec> class Relay {
         return state_.pass(Spec, now, wish, blocked);
     }
 
-    RelayStateOf<(Spec.warn() > Duration{})> state_;
+    RelayStateOf<Spec.warns()> state_;
 };
 
 } // namespace zorilla

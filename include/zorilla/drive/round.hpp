@@ -3,6 +3,7 @@
 /// Outputs one after the other: how a device shuts down, and how its outputs are tried alone.
 #pragma once
 
+#include "zorilla/decide/lasting.hpp"
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -49,7 +50,7 @@ class ShutdownState {
 };
 
 /// Tries outputs alone: each in turn for a time, past claims and guards, while a person looks
-/// whether it does what it should. RAM: five bytes.
+/// whether it does what it should. RAM: six bytes.
 ///
 ///     SelfTestState test;
 ///     if (test.pass(2_s, 3, now, is_test_pressed))
@@ -58,11 +59,12 @@ class ShutdownState {
 ///         board.set(lamp_pin, lamp.level());
 class SelfTestState {
   public:
-    /// One pass: whether it goes on. It begins when `start` is yes and no test runs.
+    /// One pass: whether it goes on. It begins when `start` becomes yes and no test runs.
     [[gnu::always_inline]] constexpr bool pass(Duration each, uint8_t count, Instant now,
                                                Truth start) {
+        const bool starts = start_.pass(start) == Truth::yes;
         if (turn_ == 0) {
-            if (start != Truth::yes)
+            if (!starts)
                 return false;
             turn_ = 1;
             since_ = now;
@@ -79,6 +81,7 @@ class SelfTestState {
   private:
     Instant since_{};
     uint8_t turn_ = 0;
+    Edge start_;
 };
 
 } // namespace zorilla

@@ -134,12 +134,18 @@ template <class Spec, class Q> class AnalogueSensor {
     /// The codes that stand for values within the range.
     constexpr uint16_t first_code() const { return code_at(self().rising() ? lowest_ : highest_); }
     constexpr uint16_t last_code() const {
-        const Q end = self().rising() ? highest_ : lowest_;
-        const uint16_t code = code_at(end);
-        const int32_t there = self().curve().value_at(code);
-        const bool inside =
-            self().rising() ? there <= end.thousandths() : there >= end.thousandths();
-        return inside ? code : static_cast<uint16_t>(code - 1);
+        // Several codes may stand for the very end.
+        const int32_t end = (self().rising() ? highest_ : lowest_).thousandths();
+        const auto exact = self().curve();
+        const bool rising = self().rising();
+        int32_t inside = -1;
+        int32_t beyond = int32_t{full_scale()} + 1;
+        while (beyond - inside > 1) {
+            const int32_t middle = (inside + beyond) / 2;
+            const int32_t there = exact.value_at(static_cast<uint16_t>(middle));
+            ((rising ? there <= end : there >= end) ? inside : beyond) = middle;
+        }
+        return static_cast<uint16_t>(inside < 0 ? 0 : inside);
     }
 
     /// Which codes are those of a broken and a shorted wire.
@@ -250,7 +256,7 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
     }
 
     /// The value, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
-    [[gnu::always_inline]] Reading<Q> read(Sample sample) const {
+    [[gnu::always_inline]] Measured<Q, Spec> read(Sample sample) const {
         return read_by_table<Q>(
             ends, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); }, sample);
     }

@@ -264,6 +264,41 @@ template <class Q> class RateGate {
     bool jumped_ = false;
 };
 
+/// Rides out what a sensor misses now and then: while a reading is not healthy, the last good value
+/// stands in for it, for so long; then its health is told. `age` says how old it is. RAM: 18 bytes.
+///
+///     Hold<Length> ridden(2_s);
+///     const auto level = ridden.pass(now, eye.read(echo, air));
+template <class Q> class Hold {
+  public:
+    /// \param longest  how long a value may stand in, 1 ms to 1 h; 0: not at all
+    constexpr explicit Hold(Duration longest) : longest_(longest) {}
+
+    constexpr Reading<Q> pass(Instant now, Reading<Q> reading) {
+        if (reading.ok()) {
+            last_ = reading;
+            good_at_ = now;
+            holds_ = false;
+            return reading;
+        }
+        // Given up for good, so that a clock that wraps does not bring an old value back.
+        if (last_.ok() && now - good_at_ > longest_)
+            last_ = Reading<Q>();
+        holds_ = last_.ok();
+        return holds_ ? last_ : reading;
+    }
+    /// Whether the last reading stands in for one that was missed.
+    constexpr bool holds() const { return holds_; }
+    /// How old it is, while it does.
+    constexpr Duration age(Instant now) const { return now - good_at_; }
+
+  private:
+    Duration longest_;
+    Reading<Q> last_;
+    Instant good_at_{};
+    bool holds_ = false;
+};
+
 /// Tells a reading that has not moved for longer than a live sensor holds still, and bridges
 /// samples that are missing, for a while. A value stuck inside its range cannot be told otherwise.
 /// RAM: 22 bytes.

@@ -16,9 +16,17 @@ namespace zorilla {
 /// One point of a data sheet's log-log curve: a concentration, and Rs / R0 there.
 struct GasPoint {
     Concentration concentration;
-    Ratio ratio;
+    int32_t millionths; ///< of Rs / R0
 };
-constexpr GasPoint gas_point(Concentration c, Ratio rs_over_r0) { return {c, rs_over_r0}; }
+constexpr GasPoint gas_point(Concentration c, Ratio rs_over_r0) {
+    return {c, static_cast<int32_t>(int64_t{rs_over_r0.thousandths()} * 1000 > detail::largest_int32
+                                        ? detail::largest_int32
+                                        : rs_over_r0.thousandths() * 1000)};
+}
+/// A small ratio with more digits: `gas_point(200_ppm, 46.4_permille)`.
+constexpr GasPoint gas_point(Concentration c, Permille rs_over_r0) {
+    return {c, rs_over_r0.thousandths()};
+}
 
 /// A gas sensor as its data sheet gives it and as it is wired.
 ///
@@ -58,17 +66,14 @@ class GasSpec : public InDivider<GasSpec> {
         GasSpec out = *this;
         out.lowest_ = lowest;
         out.highest_ = highest;
+        out.range_given_ = true;
         return out;
     }
 
     constexpr Concentration lowest() const {
-        return lowest_ != Concentration{}
-                   ? lowest_
-                   : Concentration::from_thousandths(lower().thousandths() / 10);
+        return range_given_ ? lowest_ : Concentration::from_thousandths(lower().thousandths() / 10);
     }
-    constexpr Concentration highest() const {
-        return highest_ != Concentration{} ? highest_ : upper();
-    }
+    constexpr Concentration highest() const { return range_given_ ? highest_ : upper(); }
     constexpr Duration warm_up() const { return warm_up_; }
     constexpr Ratio clean_air() const { return clean_; }
     constexpr Resistance load() const { return divider_.pull; }
@@ -76,9 +81,9 @@ class GasSpec : public InDivider<GasSpec> {
 
     constexpr bool bits_are_possible() const { return bits_ >= 8 && bits_ <= 16; }
     constexpr bool points_are_possible() const {
-        const bool sizes = lower() >= 0.1_ppm && upper() <= 1'000'000_ppm &&
-                           within_table(a_.ratio) && within_table(b_.ratio) &&
-                           a_.concentration != b_.concentration && a_.ratio != b_.ratio;
+        const bool sizes = lower() >= 0.1_ppm && upper() <= 1'000'000_ppm && within_table(a_) &&
+                           within_table(b_) && a_.concentration != b_.concentration &&
+                           a_.millionths != b_.millionths;
         if (!sizes)
             return false;
         const int32_t e = exponent();
@@ -113,7 +118,8 @@ class GasSpec : public InDivider<GasSpec> {
     /// thousandth to a hundred times the load, so only the last codes are taken for faults.
     constexpr CodeRange code_range() const {
         const uint16_t top = divider_.top_code(full_scale());
-        const auto margin = static_cast<uint16_t>(bits_ >= 10 ? (top + 1U) >> 8 : 2);
+        const auto share = static_cast<uint16_t>((top + 1U) >> 8);
+        const uint16_t margin = bits_ >= 10 && share >= 2 ? share : uint16_t{2};
         return {margin, static_cast<uint16_t>(top - margin),
                 WireEnds{margin, static_cast<uint16_t>(top - margin), false}};
     }
@@ -127,7 +133,9 @@ class GasSpec : public InDivider<GasSpec> {
 
   private:
     friend InDivider<GasSpec>;
-    static constexpr bool within_table(Ratio r) { return r >= 0.01_times && r <= 100_times; }
+    static constexpr bool within_table(GasPoint p) {
+        return p.millionths >= 10'000 && p.millionths <= 100'000'000;
+    }
     constexpr Concentration lower() const {
         return a_.concentration < b_.concentration ? a_.concentration : b_.concentration;
     }
@@ -141,14 +149,14 @@ class GasSpec : public InDivider<GasSpec> {
     constexpr int32_t exponent() const {
         const int64_t rise =
             log(b_.concentration.thousandths()) - log(a_.concentration.thousandths());
-        const int64_t fall = log(a_.ratio.thousandths()) - log(b_.ratio.thousandths());
+        const int64_t fall = log(a_.millionths) - log(b_.millionths);
         const int64_t e =
             fall < 0 ? divide_rounded(-rise * 4096, -fall) : divide_rounded(rise * 4096, fall);
         return e > 0x7fff || e < 0 ? 0 : static_cast<int32_t>(e);
     }
     /// In units of 2^-16.
     constexpr int32_t offset() const {
-        const int64_t along = (log(a_.ratio.thousandths()) - log(1000)) * exponent() / 4096;
+        const int64_t along = (log(a_.millionths) - log(1'000'000)) * exponent() / 4096;
         return static_cast<int32_t>(divide_rounded(
             (log(a_.concentration.thousandths()) + along) * (int64_t{1} << 16), detail::ln_two));
     }
@@ -160,6 +168,7 @@ class GasSpec : public InDivider<GasSpec> {
     Duration warm_up_ = 3_min;
     Concentration lowest_{};
     Concentration highest_{};
+    bool range_given_ = false;
     Divider divider_{};
 };
 
@@ -243,8 +252,9 @@ inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t coun
         return {i, 0};
     if (value >= point(i + 1))
         return {i, 4096};
-    const uint32_t way = static_cast<uint32_t>(value - from) >> 4;
-    return {i, static_cast<int16_t>((way * load_long(inverse + i)) >> 12)};
+    // At most the distance times its inverse: 2^28.
+    const auto way = static_cast<uint32_t>(value - from);
+    return {i, static_cast<int16_t>((way * load_long(inverse + i)) >> 16)};
 }
 
 inline int16_t between(int16_t from, int16_t to, int16_t share) {
@@ -288,14 +298,14 @@ class GasState {
             running_ = true;
             since_ = now;
         }
+        // Kept, so that a clock that wraps does not cool it down.
+        if (!warm_ && now - since_ >= spec.warm_up())
+            warm_ = true;
         const Health health = range.health_of(sample);
         if (health != Health::ok)
             return Gas::without_value(health);
-        if (!warm_) {
-            if (now - since_ < spec.warm_up())
-                return Gas::without_value(Health::warming);
-            warm_ = true; // kept, so that a clock that wraps does not cool it down
-        }
+        if (!warm_)
+            return Gas::without_value(Health::warming);
         const auto log =
             static_cast<int16_t>(law.log_of_ratio(sample.code()) - log_of_zero_ - correction);
         const Concentration value = Concentration::from_thousandths(law.value_at_log(log));

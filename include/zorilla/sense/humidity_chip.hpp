@@ -31,8 +31,9 @@ struct HumidityLine {
 ///     HumidityChip<chip> cellar;
 ///     const auto damp = cellar.read(sample, air); // `air`: a Reading<Temperature>
 ///
-/// Read to 0.05 %RH of that formula; the part itself is good for 2 to 5 %RH. Up to 5 %RH beyond
-/// 0 or 100 count as 0 or 100. Temperatures from -40 to 85 degC.
+/// Read to 0.05 %RH of that formula; the part itself is good for 2 to 5 %RH. Before the correction
+/// it may be up to 5 %RH beyond 0 or 100 (its range), after it up to 10 %RH: that counts as 0 or
+/// 100. What is further out is out of range. Temperatures from -40 to 85 degC.
 class HumidityChipSpec : public AnalogueSensor<HumidityChipSpec, RelativeHumidity> {
   public:
     static constexpr RelativeHumidity smallest = -20_percent_RH, largest = 120_percent_RH,
@@ -132,9 +133,18 @@ compensate(Reading<RelativeHumidity> at_25, Reading<Temperature> air, FactorAt f
     const Temperature t = air.value_or({});
     if (!detail::in_climate(t))
         return Humidity::without_value(Health::out_of_range);
-    return within(Humidity::of_bounded(detail::compensated(at_25.value_or({}),
-                                                           factor_at(detail::climate_argument(t)))),
-                  0_percent_RH, 100_percent_RH);
+    // Twice 16 bits is as far as the compensation goes.
+    const RelativeHumidity raw = at_25.value_or({});
+    if (static_cast<uint32_t>(raw.thousandths()) + 131'000U > 262'000U)
+        return Humidity::without_value(Health::out_of_range);
+    const RelativeHumidity value = detail::compensated(raw, factor_at(detail::climate_argument(t)));
+    const auto thousandths = static_cast<uint32_t>(value.thousandths());
+    if (thousandths <= 100'000U)
+        return Humidity::of_bounded(value);
+    // A part is a little off at its ends; what is further out is no air.
+    if (thousandths + 10'000U > 120'000U)
+        return Humidity::without_value(Health::out_of_range);
+    return Humidity::of_bounded(value > 100_percent_RH ? 100_percent_RH : 0_percent_RH);
 }
 
 /// An analogue humidity sensor in a device; see `AnalogueTable` for what it offers.

@@ -264,6 +264,8 @@ class HumidityFrameState {
     constexpr AirReading last_good() const { return good_; }
     /// How old those are; right for ages below 24 days.
     constexpr Duration age(Instant now) const { return now - good_at_; }
+    /// Whether they stand in for a read that failed.
+    constexpr bool holds() const { return held_; }
     constexpr uint8_t failures() const { return failures_; }
 
   private:

@@ -149,7 +149,7 @@ template <const PhotoresistorSpec& Spec> class Photoresistor : public AnalogueCh
 
   public:
     /// The illuminance, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
-    [[gnu::always_inline]] Reading<Illuminance> read(Sample sample) const {
+    [[gnu::always_inline]] Measured<Illuminance, Spec> read(Sample sample) const {
         return read_by_power_law<Illuminance>(range, law, sample);
     }
 };
@@ -298,7 +298,7 @@ template <const PhototransistorSpec& Spec> class Phototransistor : public Analog
     static constexpr Proportion proportion = Spec.proportion();
 
   public:
-    [[gnu::always_inline]] Reading<Illuminance> read(Sample sample) const {
+    [[gnu::always_inline]] Measured<Illuminance, Spec> read(Sample sample) const {
         return read_phototransistor(range, proportion, Spec.rising(), Spec.full_scale(), sample);
     }
 };

@@ -62,11 +62,14 @@ class MoistureState {
             running_ = powered_ = true;
             since_ = now;
         }
-        if (powered_ && sample.taken() && now - since_ >= spec.settle()) {
+        const Duration spent = now - since_;
+        if (powered_ && sample.taken() && spent >= spec.settle()) {
             last_ = convert(sample);
             powered_ = false;
-        } else if (powered_ && now - since_ >= spec.settle() + 1_s) {
+        } else if (powered_ && spent >= spec.settle() + 1_s) {
             last_ = Reading<Percentage>(); // a converter that delivers nothing
+            // It waits no longer than that, so that a clock that wraps takes nothing back.
+            since_ = now + (Duration{} - spec.settle() - 1_s);
         }
         return last_;
     }

@@ -101,9 +101,10 @@ constexpr int32_t shifted(uint32_t value, int8_t exponent) {
     return (top_byte(value) & 0x80U) != 0 ? largest_int32 : static_cast<int32_t>(value);
 }
 
-/// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11.
+/// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11. Of 0 it is 0, so that
+/// no input can make it search for a first bit for ever.
 inline uint16_t log2_of(uint32_t x) {
-    const Leading leading = Leading::of_positive(x);
+    const Leading leading = Leading::of_positive(x == 0 ? 1 : x);
     const int32_t fraction =
         FunctionTable<FractionLogCurve>::at(static_cast<uint16_t>(leading.mantissa & 0x7fff));
     return static_cast<uint16_t>((static_cast<uint16_t>(leading.exponent + 15) << 11) +

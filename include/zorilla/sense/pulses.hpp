@@ -117,8 +117,20 @@ template <class Q> class PulseRateSpec {
     constexpr bool fastest_is_possible() const {
         return fastest_ > Q{} && fastest_.thousandths() <= 1'000'000'000;
     }
+    /// Whether what counts the edges, in 16 bits, cannot overflow within one window.
+    constexpr bool window_is_possible() const {
+        return method_ == PulseMethod::period || edges_in_window() <= most_edges;
+    }
+    /// How many edges a window holds at the fastest rate.
+    constexpr int64_t edges_in_window() const {
+        // In thousandths of a unit, milliseconds, and seconds in the unit's time.
+        return int64_t{fastest_.thousandths()} * edges_ / 1000 * window_.thousandths() / 1000 /
+               per_;
+    }
+    static constexpr int64_t most_edges = 65'000;
     constexpr bool is_possible() const {
-        return edges_are_possible() && times_are_possible() && fastest_is_possible();
+        return edges_are_possible() && times_are_possible() && fastest_is_possible() &&
+               window_is_possible();
     }
 
     /// Thousandths of the unit for one edge in a microsecond, or, by window, in a millisecond.
@@ -165,26 +177,30 @@ template <class Q> class PulseRateState {
         }
         if (!running_) {
             running_ = true;
-            begin(now, sample.edges);
+            begin(now);
             edges_ = sample.edges;
             seen_ = 0;
             return reading_ = Reading<Q>();
         }
-        const bool moved = sample.edges != edges_;
-        if (moved && seen_ < 2)
-            seen_ = static_cast<uint8_t>(sample.edges - edges_ > 1 ? 2 : seen_ + 1);
+        const auto more = static_cast<uint16_t>(sample.edges - edges_);
         edges_ = sample.edges;
-        if (spec.method() == PulseMethod::period)
-            by_period(spec, factor, now, sample, moved);
-        else if (now - since_ >= spec.window())
-            by_window(spec, factor, now, sample);
+        if (spec.method() == PulseMethod::period) {
+            if (more != 0 && seen_ < 2)
+                seen_ = static_cast<uint8_t>(more > 1 ? 2 : seen_ + 1);
+            by_period(spec, factor, now, sample, more != 0);
+            return reading_;
+        }
+        // Added up pass by pass, so that one round of the counter too many is seen.
+        counted_ = static_cast<uint16_t>(more > too_many - counted_ ? too_many : counted_ + more);
+        if (now - since_ >= spec.window())
+            by_window(spec, factor, now);
         return reading_;
     }
 
   private:
-    void begin(Instant now, uint16_t edges) {
+    void begin(Instant now) {
         since_ = now;
-        first_ = edges;
+        counted_ = 0;
     }
     [[gnu::always_inline]] void take(const PulseRateSpec<Q>& spec, int32_t thousandths) {
         const Q value = Q::from_thousandths(thousandths);
@@ -208,21 +224,23 @@ template <class Q> class PulseRateState {
             seen_ = 1;
     }
     [[gnu::always_inline]] void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor,
-                                          Instant now, const PulseSample& sample) {
-        const auto counted = static_cast<uint16_t>(sample.edges - first_);
+                                          Instant now) {
         const Duration elapsed = now - since_;
         if (elapsed > 65_s) // passes paused: the counter may have wrapped meanwhile
             reading_ = Reading<Q>();
+        else if (counted_ == too_many)
+            reading_ = Reading<Q>::without_value(Health::out_of_range);
         else
             take(spec, detail::divided(factor.mantissa, factor.exponent,
-                                       static_cast<uint16_t>(elapsed.thousandths()), counted));
-        begin(now, sample.edges);
+                                       static_cast<uint16_t>(elapsed.thousandths()), counted_));
+        begin(now);
     }
 
     static constexpr uint8_t still = 3;
     Reading<Q> reading_;
     Instant since_{};
-    uint16_t first_ = 0; ///< edges when the window began
+    static constexpr uint16_t too_many = 0xffff;
+    uint16_t counted_ = 0; ///< edges since the window began
     uint16_t edges_ = 0;
     uint8_t seen_ = 0; ///< edges since it stood still, up to two
     bool running_ = false;
@@ -236,6 +254,10 @@ template <const auto& Spec> class PulseRate {
                                              "still_after between 10 ms and 60 s");
     static_assert(Spec.fastest_is_possible(),
                   "the fastest rate must lie above 0, and up to 1,000,000");
+    static_assert(
+        Spec.window_is_possible(),
+        "at its fastest more edges would come in one window than are counted, 65,000: make "
+        "by_window shorter, or say how fast it can be: .fastest(...)");
     static constexpr detail::Leading factor = Spec.factor();
 
   public:

@@ -3,6 +3,9 @@
 /// What an analogue pin delivers.
 #pragma once
 
+#include "zorilla/units/quantity.hpp"
+#include "zorilla/units/reading.hpp"
+
 #include <stdint.h>
 
 namespace zorilla {
@@ -27,5 +30,13 @@ class Sample {
     uint16_t code_ = 0;
     bool taken_ = false;
 };
+
+/// A code as it is, in counts, for who wants no other quantity: `above(512_counts)`. Without a
+/// value where no sample was taken; no code is a fault.
+constexpr Reading<Counts> read_counts(Sample sample) {
+    return sample.taken() ? Reading<Counts>::of_bounded(
+                                Counts::from_thousandths(int32_t{sample.code()} * 1000))
+                          : Reading<Counts>();
+}
 
 } // namespace zorilla

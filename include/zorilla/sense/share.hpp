@@ -112,8 +112,8 @@ template <const auto& Spec> class Share : public AnalogueTable<Spec> {
                   "percent_between(60, 910)");
 
   public:
-    [[gnu::always_inline]] Reading<Percentage> read(Sample sample) const {
-        return within(AnalogueTable<Spec>::read(sample), 0_percent, 100_percent);
+    [[gnu::always_inline]] Measured<Percentage, Spec> read(Sample sample) const {
+        return within<Percentage>(AnalogueTable<Spec>::read(sample), 0_percent, 100_percent);
     }
 };
 

@@ -95,8 +95,9 @@ constexpr PointEntry entry_of(uint16_t code, int32_t value, int64_t rise, int32_
 ///     constexpr auto float_arm = value_table(at(112, 0_cm), at(480, 20_cm), at(900, 35_cm));
 ///     ValueTable<float_arm> level;
 ///
-/// Exact to the lines between the points, within a thousandth of the unit (or 0.002 % of the line's
-/// rise, where that is more). Default range: from the first point to the last.
+/// Exact to the lines between the points, within a thousandth of the unit, or 0.002 % of the line's
+/// rise where that is more; a line that rises by more than 65 units with each code, within 0.13
+/// units. Default range: from the first point to the last.
 template <class Q, uint8_t Most>
 class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
     using Base = AnalogueSensor<ValueTableSpec, Q>;
@@ -193,7 +194,7 @@ template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
 
   public:
     /// The value, or why there is none.
-    Reading<Q> read(Sample sample) const {
+    Measured<Q, Spec> read(Sample sample) const {
         const Health health = range.health_of(sample);
         if (health != Health::ok)
             return Reading<Q>::without_value(health);

@@ -4,6 +4,8 @@
 /// ("4.5 degC"), so that both notations mean the same bits on every target.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stddef.h>
 #include <stdint.h>
 

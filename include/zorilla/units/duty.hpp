@@ -3,6 +3,8 @@
 /// How much of its time, or of its power, an output is on; and which stage of several.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include "zorilla/units/quantity.hpp"
 
 #include <stdint.h>

@@ -3,6 +3,8 @@
 /// The two levels of a pin.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stdint.h>
 
 namespace zorilla {

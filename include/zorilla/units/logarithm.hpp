@@ -3,6 +3,8 @@
 /// A natural logarithm in integers, so that a table built with it has the same bits everywhere.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stdint.h>
 
 namespace zorilla::detail {

@@ -4,6 +4,8 @@
 /// product of 32-bit numbers costs; the compiler alone does not see that.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stdint.h>
 
 namespace zorilla::detail {

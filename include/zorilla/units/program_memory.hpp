@@ -3,6 +3,8 @@
 /// Constant tables where each chip keeps constants cheapest.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stdint.h>
 
 #if defined(__AVR__)

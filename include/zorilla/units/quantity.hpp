@@ -3,6 +3,8 @@
 /// Quantities: strong types over `int32_t` in thousandths of a unit.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include "zorilla/units/decimal.hpp"
 
 #include <stdint.h>
@@ -129,6 +131,8 @@ struct Hertz {};
 struct GramPerCubicMetre {};
 struct CubicMetrePerHour {};
 struct Watt {};
+struct Count {};
+struct PartPerThousand {};
 struct Times {};
 template <class Unit> struct PerMinute {};
 } // namespace unit
@@ -183,6 +187,10 @@ using Power = Quantity<unit::Watt>;
 
 /// A bare ratio, stored in thousandths.
 using Ratio = Quantity<unit::Times>;
+/// A small ratio, stored in millionths.
+using Permille = Quantity<unit::PartPerThousand>;
+/// Codes of a converter as they are.
+using Counts = Quantity<unit::Count>;
 
 inline namespace literals {
 
@@ -246,6 +254,14 @@ template <char... Text> constexpr Length operator""_cm() {
 /// `1.2_m`: a length.
 template <char... Text> constexpr Length operator""_m() {
     return Length::from_thousandths(detail::literal<1'000'000, 1, 0, false, Text...>());
+}
+/// `46.4_permille`: a small ratio.
+template <char... Text> constexpr Permille operator""_permille() {
+    return Permille::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
+}
+/// `512_counts`: codes of a converter as they are.
+template <char... Text> constexpr Counts operator""_counts() {
+    return Counts::from_thousandths(detail::literal<1000, 1, 0, false, Text...>());
 }
 /// `400_ppm`: a concentration by volume.
 template <char... Text> constexpr Concentration operator""_ppm() {

@@ -63,6 +63,13 @@ template <class Q> class Reading {
     Health health_ = Health::missing;
 };
 
+/// A reading that a sensor has just made, and which sensor that was: whatever judges it can refuse,
+/// as it is compiled, what that sensor cannot measure. Anywhere else it is a plain reading.
+template <class Q, const auto& Sensor> struct Measured : Reading<Q> {
+    constexpr Measured() = default;
+    constexpr Measured(Reading<Q> reading) : Reading<Q>(reading) {}
+};
+
 /// Whether a reading has no value. Never unknown: what cannot be measured is lost.
 template <class Q> constexpr Truth lost(Reading<Q> reading) { return truth_of(!reading.ok()); }
 

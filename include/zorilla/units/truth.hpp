@@ -3,6 +3,8 @@
 /// Truth with three values: what a device may say when it cannot know.
 #pragma once
 
+#include "zorilla/units/compiler.hpp"
+
 #include <stdint.h>
 
 namespace zorilla {

@@ -1,0 +1,10 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Says at once which compiler to take, where this one is too old.
+#pragma once
+
+#if !defined(__cplusplus) || __cplusplus < 201703L
+#error Zorilla needs C++17. For 8-bit chips take clang 19 (clang++-19 --target=avr -std=c++17): the \
+avr-gcc of most distributions is too old. Elsewhere g++ 8 or clang 7, with -std=c++17, or newer.
+#include "zorilla/the_compiler_is_too_old_see_the_error_above.hpp"
+#endif

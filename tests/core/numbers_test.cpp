@@ -1,0 +1,145 @@
+// SPDX-License-Identifier: MIT
+// Numbers at their edges, each against its formula in double precision.
+#include <zorilla/zorilla.hpp>
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+namespace {
+
+using namespace zorilla;
+
+TEST(Gas, ends_at_every_code_even_where_the_reference_is_far_above_the_supply) {
+    for (const auto supply : {1_V, 2_V, 5_V})
+        for (const auto reference : {0.5_V, 5_V, 10_V})
+            for (const uint8_t bits : {uint8_t{8}, uint8_t{10}, uint8_t{12}}) {
+                const GasSpec spec =
+                    gas_sensor(gas_point(10_ppm, 2.6_times), gas_point(200_ppm, 0.7_times))
+                        .pull_down(10_kohm)
+                        .supplied(supply, reference)
+                        .bits(bits)
+                        .warm_up(0_s);
+                GasState state(spec.load(), 30_kohm);
+                const CodeRange range = spec.code_range();
+                for (uint32_t code = 0; code <= spec.full_scale(); ++code)
+                    state.read(spec, range, spec.law(), Instant(1),
+                               Sample(static_cast<uint16_t>(code)), 0);
+                EXPECT_NE(state.read(spec, range, spec.law(), Instant(1), Sample(0), 0).health(),
+                          Health::ok);
+            }
+}
+
+TEST(Gas, small_ratios_keep_their_digits) {
+    for (const double ratio : {0.0464, 0.0123, 0.05, 0.7, 2.6}) {
+        const auto fine = [](double r) {
+            return Permille::from_thousandths(static_cast<int32_t>(std::lround(r * 1e6)));
+        };
+        const GasSpec spec =
+            gas_sensor(gas_point(10_ppm, fine(ratio * 5)), gas_point(200_ppm, fine(ratio)))
+                .pull_down(10_kohm)
+                .range(1_ppm, 1000_ppm)
+                .warm_up(0_s);
+        ASSERT_TRUE(spec.points_are_possible());
+        GasState state(spec.load(), 100_kohm);
+        const double steep = std::log(1 / 5.0) / std::log(20.0);
+        for (uint16_t code = 20; code < 1000; code = static_cast<uint16_t>(code + 7)) {
+            const double ohms = 10'000.0 * (1024.0 - code) / code;
+            const double exact = 10 * std::pow(ohms / 100'000 / (ratio * 5), 1 / steep);
+            if (exact < 2 || exact > 900)
+                continue;
+            const auto is =
+                state.read(spec, spec.code_range(), spec.law(), Instant(1), Sample(code), 0);
+            ASSERT_TRUE(is.ok()) << ratio << " " << code;
+            EXPECT_NEAR(is.value_or({}).thousandths() / 1000.0 / exact, 1, 0.01)
+                << ratio << " " << code;
+        }
+    }
+}
+
+TEST(Gas, a_climate_that_is_steep_between_neighbours_is_taken_as_straight) {
+    static constexpr ClimateTable<2, 2> table = {{20_degC, 21_degC},
+                                                 {33_percent_RH, 34_percent_RH},
+                                                 {10_times, 10_times, 0.1_times, 0.1_times}};
+    static constexpr auto entries = detail::entries_of(table);
+    for (int32_t t = 20'000; t <= 21'000; t += 10) {
+        const double exact = std::log2(10.0) * (1 - 2 * (t - 20'000) / 1000.0);
+        EXPECT_NEAR(
+            detail::correction_at(entries, Temperature::from_thousandths(t), 33.5_percent_RH) /
+                2048.0,
+            exact, 0.004)
+            << t;
+    }
+}
+
+TEST(Pulses, more_edges_than_are_counted_are_no_speed) {
+    constexpr auto spec = turning_speed(2).by_window(60_s).fastest(30'000_rpm);
+    static_assert(spec.window_is_possible());
+    static_assert(!turning_speed(2).by_window(60_s).is_possible()); // 100,000 rpm by default
+    static_assert(turning_speed(2).by_window(10_s).is_possible());
+    PulseRateState<TurningSpeed> state;
+    uint32_t edges = 0;
+    Reading<TurningSpeed> is;
+    for (uint32_t now = 0; now <= 121'000; now += 100) {
+        edges += 200; // 60,000 rpm
+        is = state.read(spec, spec.factor(), Instant(now),
+                        {static_cast<uint16_t>(edges), 500, true});
+    }
+    EXPECT_EQ(is.health(), Health::out_of_range);
+    for (uint32_t now = 121'100; now <= 260'000; now += 100) {
+        edges += 20;
+        is = state.read(spec, spec.factor(), Instant(now),
+                        {static_cast<uint16_t>(edges), 5000, true});
+    }
+    EXPECT_NEAR(is.value_or({}).thousandths() / 1000.0, 6000, 6);
+}
+
+TEST(ValueTable, its_first_and_last_points_are_read) {
+    std::mt19937 random(3);
+    for (int i = 0; i < 600; ++i) {
+        PointsCurve<Length, 4> curve;
+        uint16_t code = static_cast<uint16_t>(600 + random() % 4000);
+        int32_t value = static_cast<int32_t>(random() % 1000) * 1000;
+        const int32_t sense = random() % 2 == 0 ? 1 : -1;
+        for (auto& point : curve.points) {
+            point = {code, Length::from_thousandths(value)};
+            code = static_cast<uint16_t>(code + 40 + random() % 15'000);
+            value += sense * static_cast<int32_t>(1 + random() % (i % 2 == 0 ? 3000 : 300'000));
+        }
+        const auto spec = ValueTableSpec<Length, 4>(curve).bits(16);
+        if (!spec.is_possible())
+            continue;
+        const CodeRange range = spec.code_range();
+        for (const auto& point : {curve.points[0], curve.points[3]}) {
+            ASSERT_EQ(range.health_of(Sample(point.code)), Health::ok) << i << " " << point.code;
+            const int32_t is = value_by_points(
+                spec.lines(), [&](int line) { return spec.entry(static_cast<uint8_t>(line)); },
+                point.code);
+            EXPECT_NEAR(is, point.value.thousandths(), 2 + std::abs(value) / 50'000) << i;
+        }
+    }
+}
+
+TEST(HumidityChip, what_is_far_from_any_humidity_has_no_value) {
+    const auto air = Reading<Temperature>::of(25_degC);
+    const auto factor = [](uint16_t) { return int32_t{32'768}; };
+    const struct {
+        RelativeHumidity raw;
+        bool ok;
+        RelativeHumidity is;
+    } cases[] = {{50_percent_RH, true, 50_percent_RH},
+                 {105_percent_RH, true, 100_percent_RH},
+                 {132_percent_RH, false, 0_percent_RH},
+                 {RelativeHumidity{} - 5_percent_RH, true, 0_percent_RH},
+                 {RelativeHumidity{} - 20_percent_RH, false, 0_percent_RH}};
+    for (const auto& c : cases) {
+        const auto is = compensate(Reading<RelativeHumidity>::of_bounded(c.raw), air, factor);
+        EXPECT_EQ(is.ok(), c.ok) << c.raw.thousandths();
+        if (c.ok) {
+            EXPECT_NEAR(is.value_or({}).thousandths(), c.is.thousandths(), 20);
+        }
+    }
+}
+
+} // namespace
