@@ -96,8 +96,8 @@ class ConditionParser {
         fact.name = word_;
         advance();
         bool negated = false;
-        constexpr std::string_view with_name[] = {"lost",  "rises",   "locked",
-                                                  "warns", "by_hand", "stalled"};
+        constexpr std::string_view with_name[] = {"lost",  "rises",     "falls",   "locked",
+                                                  "warns", "warns_off", "by_hand", "stalled"};
         if (word_ == "(" && std::find(std::begin(with_name), std::end(with_name), fact.name) !=
                                 std::end(with_name)) {
             fact.verb = fact.name;

@@ -32,6 +32,26 @@ class Condition {
         return out;
     }
 
+    /// The same over anything that can be negated and joined: `leaf(fact)`, `negate(a)`,
+    /// `both(a, b)` and `either(a, b)` make a `T`.
+    template <class T, class Leaf, class Negate, class Both, class Either>
+    T fold(Leaf leaf, Negate negate, Both both, Either either) const {
+        std::vector<T> stack;
+        for (const Instruction& next : program_) {
+            if (next.step == Step::fact) {
+                stack.push_back(leaf(next.fact));
+            } else if (next.step == Step::negate) {
+                stack.back() = negate(stack.back());
+            } else {
+                const T last = stack.back();
+                stack.pop_back();
+                stack.back() =
+                    next.step == Step::both ? both(stack.back(), last) : either(stack.back(), last);
+            }
+        }
+        return stack.back();
+    }
+
     /// The facts that it names, each once, in order of appearance.
     const std::vector<size_t>& facts() const { return facts_; }
 
@@ -58,8 +78,8 @@ struct ConditionText {
 /// What one part of a condition says, in words.
 struct FactText {
     std::string_view name; ///< of a sensor, a decision or a machine
-    /// "", "lost", "rises", "locked", "warns", "by_hand", "stalled", ">=", "in", "enters",
-    /// "leaves" or "at"
+    /// "", "lost", "rises", "falls", "locked", "warns", "warns_off", "by_hand", "stalled", ">=",
+    /// "in", "enters", "leaves" or "at"
     std::string_view verb;
     std::string_view object; ///< the state, or the number of the stage
 };

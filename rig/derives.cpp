@@ -8,6 +8,11 @@ namespace zorilla::rig {
 
 namespace {
 
+/// What 32 bits can hold, as the core's own arithmetic does.
+int32_t saturated(int64_t thousandths) {
+    return static_cast<int32_t>(std::clamp<int64_t>(thousandths, INT32_MIN, INT32_MAX));
+}
+
 constexpr Kind temperature = Kind::temperature, humidity = Kind::humidity;
 
 template <class Pass> class Derived : public Block {
@@ -70,7 +75,9 @@ ReadPart read_difference(PartReader& in, Derive& out) {
     out.start = derives([a = out.of[0], b = out.of[1]](Instant, const AnyReading* sources) {
         return difference(sources[a], sources[b]);
     });
-    return {true, {{out.name, difference_of(kind), a.lowest - b.highest, a.highest - b.lowest}}};
+    return {true,
+            {{out.name, difference_of(kind), saturated(int64_t{a.lowest} - b.highest),
+              saturated(int64_t{a.highest} - b.lowest)}}};
 }
 
 ReadPart read_rate(PartReader& in, Derive& out) {
@@ -132,20 +139,36 @@ ReadPart read_several(PartReader& in, Derive& out, Joining joining) {
 }
 
 ReadPart read_air_heat(PartReader& in, Derive& out) {
-    const auto flow =
-        in.keys.required_quantity("flow", Kind::air_flow, "80 m3/h", "how much air streams");
+    // A flow that is known, or one that is measured.
+    const toml::node* node = in.keys.find("flow");
+    Kind written{};
+    const bool named = node != nullptr && node->is_string() &&
+                       !kind_of(node->as_string()->get(), written) &&
+                       node->as_string()->get().find_first_of("0123456789") != 0;
+    std::optional<size_t> measured;
+    std::optional<int32_t> flow;
+    constexpr Kind streams = Kind::air_flow;
+    if (named)
+        measured = in.keys.source("flow", in.rig, &streams, "how much air streams");
+    else
+        flow = in.keys.required_quantity("flow", Kind::air_flow, "80 m3/h",
+                                         "how much air streams, or what measures it");
     constexpr Kind wanted = Kind::temperature_difference;
     const auto warmer = in.keys.source("warmer", in.rig, &wanted,
                                        "how much warmer the air leaves than it came: a derived "
                                        "difference");
-    if (!flow || !warmer ||
-        !in.keys.expect(*flow > 0 && *flow <= 100'000'000, "flow",
-                        "above 0 and up to 100,000 m3/h"))
+    if ((!flow && !measured) || !warmer ||
+        (flow && !in.keys.expect(*flow > 0 && *flow <= 100'000'000, "flow",
+                                 "above 0 and up to 100,000 m3/h")))
         return {};
     out.of = {*warmer};
-    out.about = fmt::format("heat that {} of air carry", to_text(*flow, Kind::air_flow));
-    out.start = derives([warmer = *warmer, flow = *flow](Instant, const AnyReading* sources) {
-        return any(air_heat(Reading<AirFlow>::of(AirFlow::from_thousandths(flow)),
+    if (measured)
+        out.of.push_back(*measured);
+    out.about = fmt::format("heat that {} of air carry", measured ? in.rig.sources[*measured].name
+                                                                  : to_text(*flow, Kind::air_flow));
+    out.start = derives([warmer = *warmer, measured, flow](Instant, const AnyReading* sources) {
+        return any(air_heat(measured ? as<AirFlow>(sources[*measured])
+                                     : Reading<AirFlow>::of(AirFlow::from_thousandths(*flow)),
                             as<TemperatureDifference>(sources[warmer])));
     });
     const int32_t most = detail::largest_int32;

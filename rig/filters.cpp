@@ -12,7 +12,8 @@ class FilteredBlock : public Block {
     FilteredBlock(const FilterSpec& spec, std::unique_ptr<Block> sensor)
         : spec_(spec), sensor_(std::move(sensor)), oversampling_(spec.spread),
           gate_(spec.fastest_change.value_or(AnyQuantity{}), spec.believe_after),
-          smoothing_(spec.smooth.value_or(1_s)), watch_(spec.stuck_after, spec.stale_after) {}
+          smoothing_(spec.smooth.value_or(1_s)), watch_(spec.stuck_after, spec.stale_after),
+          hold_(spec.hold) {}
 
     void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) override {
         AnyReading reading;
@@ -23,6 +24,8 @@ class FilteredBlock : public Block {
             sensor_->pass(now, raw, sources, &reading);
         }
         reading = spec_.trim.pass(reading);
+        if (spec_.hold > Duration{})
+            reading = hold_.pass(now, reading);
         if (spec_.median != 0)
             reading = median_.pass(reading, spec_.median);
         if (spec_.fastest_change)
@@ -30,6 +33,9 @@ class FilteredBlock : public Block {
         if (spec_.smooth)
             reading = smoothing_.pass(now, reading);
         *out = watch_.pass(now, reading);
+    }
+    Duration held(Instant now) const override {
+        return hold_.holds() ? hold_.age(now) : sensor_->held(now);
     }
 
   private:
@@ -40,6 +46,7 @@ class FilteredBlock : public Block {
     RateGate<AnyQuantity> gate_;
     Smoothing<AnyQuantity> smoothing_;
     Watch<AnyQuantity> watch_;
+    Hold<AnyQuantity> hold_;
 };
 
 } // namespace
@@ -113,6 +120,8 @@ void read_filters(TableReader& keys, Kind kind, FilterSpec& out) {
         out.smooth = smooth;
     time("stuck_after", "2 h", out.stuck_after);
     time("stale_after", "5 s", out.stale_after);
+    time("hold", "2 s", out.hold);
+    keys.expect(out.hold <= 1_h, "hold", "above 0, and up to 1 h");
 }
 
 StartBlock with_filters(const FilterSpec& spec, StartBlock sensor) {

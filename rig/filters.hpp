@@ -20,10 +20,11 @@ struct FilterSpec {
     std::optional<Duration> smooth;
     Duration stuck_after{};
     Duration stale_after{};
+    Duration hold{};
 
     bool any() const {
         return trim.is_set() || extra_bits != 0 || median != 0 || fastest_change || smooth ||
-               stuck_after > Duration{} || stale_after > Duration{};
+               stuck_after > Duration{} || stale_after > Duration{} || hold > Duration{};
     }
 };
 

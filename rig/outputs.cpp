@@ -46,6 +46,7 @@ std::string label_of(const RigClaim& claim) {
     switch (claim.by) {
     case RigClaim::By::hand: return "by hand";
     case RigClaim::By::shutdown: return "shutdown";
+    case RigClaim::By::rest: return "rest";
     case RigClaim::By::rule: break;
     }
     return claim.always() ? fmt::format("claim {}", claim.number)
@@ -177,7 +178,10 @@ void OutputReader::part(TableReader& keys, Drive& out) {
         for (const char* key : {"red_pin", "green_pin", "blue_pin"})
             out.pins.push_back(help_.pin(keys, key, "where that colour is connected"));
         break;
-    case Drive::Part::led_bar: out.pins = help_.pins(keys, "pins"); break;
+    case Drive::Part::led_bar:
+        out.pins = help_.pins(keys, "pins");
+        out.only_top = keys.choice("lights", {"all", "top"}) == "top";
+        break;
     default: out.pins = {help_.pin(keys, "pin", "where it is connected")}; break;
     }
     switch (out.part) {
@@ -217,7 +221,12 @@ void OutputReader::values(TableReader& keys, Drive& out) {
                                   "\"off\" or \"{}\"; for a heater write safe = \"off\"",
                                   keys.label(), example_of(out.kind())));
     out.safe = safe.value_or(AnyValue());
-    out.rest = value(keys, "rest", out).value_or(AnyValue());
+    // A pattern stands for its own claim behind all others.
+    const toml::node* rest = keys.find("rest");
+    const auto* name = rest == nullptr ? nullptr : rest->as_string();
+    if (name == nullptr ||
+        (patterns_.find(name->get()) == patterns_.end() && !names_nothing(*rest, name->get(), out)))
+        out.rest = value(keys, "rest", out).value_or(AnyValue());
 }
 
 void OutputReader::relay(TableReader& keys, Drive& out) {
@@ -232,15 +241,18 @@ void OutputReader::relay(TableReader& keys, Drive& out) {
         spec = spec.longest_on(*span);
     if (const auto span = time(keys, "warn", "3 s"))
         spec = spec.warn(*span);
+    if (const auto span = time(keys, "warn_off", "3 s"))
+        spec = spec.warn_off(*span);
     out.spec = spec;
     interlock(keys, out);
     if (!spec.times_can_be_told())
         keys.complain(fmt::format("{}: times must lie between 0 and 24 days", keys.label()));
     else if (!spec.longest_on_makes_sense())
-        keys.complain(fmt::format("{}: \"longest_on\" must be at least \"min_on\", and needs a "
-                                  "\"min_off\" to rest for afterwards; for example min_off = "
-                                  "\"5 min\"",
-                                  keys.label()));
+        keys.complain(fmt::format(
+            "{}: \"longest_on\" must be at least \"min_on\" and more than "
+            "\"warn_off\", and needs a \"min_off\" to rest for afterwards; for example min_off = "
+            "\"5 min\"",
+            keys.label()));
 }
 
 void OutputReader::interlock(TableReader& keys, Drive& out) {
@@ -339,10 +351,27 @@ void OutputReader::hand(TableReader& keys, Drive& out) {
     claim.by = RigClaim::By::hand;
     claim.text = fact;
     claim.when = Condition::of(hand.fact);
-    then(hand_keys, out, claim);
+    hand_values(hand_keys, out, claim);
     hand_keys.finish();
     out.claims.push_back(std::move(claim));
     out.hand = std::move(hand);
+}
+
+/// What a person may ask for: one value, a pattern or a curve; or values, one for each press.
+void OutputReader::hand_values(TableReader& keys, const Drive& drive, RigClaim& claim) {
+    const toml::node* node = keys.find("then");
+    if (node == nullptr || !node->is_array())
+        return then(keys, drive, claim);
+    const std::string example = fmt::format("[\"{}\", \"off\"]", example_of(drive.kind()));
+    const auto* list = keys.list("then", 2, 8, example);
+    if (list == nullptr)
+        return;
+    for (const toml::node& one : *list)
+        if (const auto is = value(one, "then", drive)) {
+            claim.in_turn.push_back(*is);
+            claim.says += fmt::format("{}{}", claim.says.empty() ? "" : ", then ", drive.says(*is));
+        }
+    claim.then = claim.in_turn.empty() ? AnyValue() : claim.in_turn.front();
 }
 
 void OutputReader::claims(TableReader& keys, Drive& out) {
@@ -373,10 +402,22 @@ void OutputReader::claims(TableReader& keys, Drive& out) {
         out.claims.back().number = ++number;
         claim_keys.finish();
         if (out.claims.back().always() && claim_keys.find("when") == nullptr &&
-            &entry != &list->back() && out.claims.back().follows)
+            &entry != &list->back() && !out.claims.back().is_steady())
             findings_.add(entry, "a claim without \"when\" always holds, so that those below it "
                                  "are never looked at; put it last");
     }
+    if (const toml::node* rest = keys.find("rest"); rest != nullptr && rest->is_string())
+        if (const auto pattern = patterns_.find(rest->as_string()->get());
+            pattern != patterns_.end()) {
+            RigClaim claim;
+            claim.by = RigClaim::By::rest;
+            claim.says = pattern->first;
+            steps_of(pattern->second, out, claim);
+            if (out.claims.back().always())
+                findings_.add(*rest, "the last claim always holds, so that \"rest\" is never asked "
+                                     "for; drop one of them");
+            out.claims.push_back(std::move(claim));
+        }
     const bool changes = std::any_of(out.claims.begin(), out.claims.end(), [&](const auto& one) {
         return !one.is_steady() || one.then != out.rest;
     });
@@ -392,7 +433,7 @@ RigClaim OutputReader::claim(TableReader& keys, const Drive& drive) {
     out.text = std::move(when.text);
     out.when = std::move(when.condition);
     then(keys, drive, out);
-    if (!out.follows)
+    if (out.is_steady())
         keys.require("when", "its condition", fmt::format("\"{}\"", example_fact()));
     return out;
 }
@@ -414,26 +455,36 @@ void OutputReader::then(TableReader& keys, const Drive& drive, RigClaim& out) {
         return steps_of(pattern->second, drive, out);
     if (text != nullptr && follow(*node, name, drive, out))
         return;
-    const bool is_name = is_plain_name(name) && !is_taken_word(name) && name.size() > 1 &&
-                         name != "white" && name != "red" && name != "green" && name != "blue";
-    if (is_name) {
-        Names names;
-        for (const auto& [pattern, steps] : patterns_)
-            names.push_back(pattern);
-        for (const Decide& decide : rig_.decides)
-            if (!decide.has_truth())
-                names.push_back(decide.name);
-        return findings_.add(
-            *node, fmt::format("there is no [pattern.{}] or curve of that name{}; a value would be "
-                               "\"off\" or \"{}\"",
-                               name, suggestion(name, names), example_of(drive.kind())));
-    }
+    if (names_nothing(*node, name, drive))
+        return;
     if (const auto is = value(*node, "then", drive)) {
         out.then = *is;
         out.says = drive.says(*is);
         if (drive.part == Drive::Part::led_bar && is->stage().number() > drive.pins.size())
             findings_.add(*node, fmt::format("{} has only {} LEDs", drive.name, drive.pins.size()));
     }
+}
+
+/// Whether it is a name where a value, a pattern or a curve should stand; complains then.
+bool OutputReader::names_nothing(const toml::node& node, const std::string& name,
+                                 const Drive& drive) {
+    const bool is_name = is_plain_name(name) && !is_taken_word(name) && name.size() > 1 &&
+                         name != "white" && name != "red" && name != "green" && name != "blue";
+    if (!is_name)
+        return false;
+    Names names;
+    for (const auto& [pattern, steps] : patterns_)
+        names.push_back(pattern);
+    for (const Decide& decide : rig_.decides)
+        if (!decide.has_truth())
+            names.push_back(decide.name);
+    // The one that was meant is not called unused too.
+    if (const auto meant = patterns_.find(nearest(name, names)); meant != patterns_.end())
+        meant->second.used = true;
+    findings_.add(node, fmt::format("there is no [pattern.{}] or curve of that name{}; a value "
+                                    "would be \"off\" or \"{}\"",
+                                    name, suggestion(name, names), example_of(drive.kind())));
+    return true;
 }
 
 /// Whether the name is one of a curve or a ladder that the output follows.

@@ -57,9 +57,11 @@ class OutputReader {
     void interlock(TableReader& keys, Drive& out);
     void dimmed(TableReader& keys, const Drive& drive);
     void hand(TableReader& keys, Drive& out);
+    void hand_values(TableReader& keys, const Drive& drive, RigClaim& claim);
     void claims(TableReader& keys, Drive& out);
     RigClaim claim(TableReader& keys, const Drive& drive);
     void then(TableReader& keys, const Drive& drive, RigClaim& out);
+    bool names_nothing(const toml::node& node, const std::string& name, const Drive& drive);
     bool follow(const toml::node& node, const std::string& name, const Drive& drive, RigClaim& out);
     void steps_of(Pattern& pattern, const Drive& drive, RigClaim& out);
     std::optional<AnyValue> value(const toml::node& node, std::string_view key, const Drive& drive);

@@ -2,10 +2,11 @@
 #include "rig/rig_file.hpp"
 
 #include "rig/files.hpp"
+#include "rig/machines.hpp"
 #include "rig/outputs.hpp"
-#include "rig/stray.hpp"
 #include "rig/table_reader.hpp"
 #include "rig/text.hpp"
+#include "rig/toml_text.hpp"
 
 namespace zorilla::rig {
 
@@ -29,20 +30,10 @@ std::optional<std::string> atmega328p_pin(std::string_view pin, bool analogue) {
 class RigReader {
   public:
     RigFile read(std::string_view text) {
-        if (const auto stray = find_stray(text)) {
-            findings_.add({stray->line, stray->column},
-                          fmt::format("\"{}\" may stand only in quotes or in a comment; names are "
-                                      "lower-case letters, digits and _",
-                                      stray->character));
-            return {{}, findings_.sorted()};
-        }
-        toml::parse_result parsed = toml::parse(text);
-        if (!parsed) {
-            const auto at = parsed.error().source().begin;
-            findings_.add(at, fmt::format("this is not TOML: {}", parsed.error().description()));
-            return {{}, findings_.sorted()};
-        }
-        const toml::table& top = parsed.table();
+        const auto parsed = parse_toml(text, findings_);
+        if (!parsed)
+            return {{}, findings_.sorted(), {}};
+        const toml::table& top = *parsed;
         known_tables(top);
         rig_table(top);
         board_table(top);
@@ -55,10 +46,10 @@ class RigReader {
                   [&](const toml::key& key, TableReader& table) { outputs_.pattern(key, table); });
         // A decision may name a machine's states, and a machine's moves name decisions.
         each_part(top, "machine",
-                  [&](const toml::key& key, TableReader& table) { machine(key, table); });
+                  [&](const toml::key& key, TableReader& table) { machines_.machine(key, table); });
         each_part(top, "decide",
-                  [&](const toml::key& key, TableReader& table) { decide(key, table); });
-        finish_machines();
+                  [&](const toml::key& key, TableReader& table) { decides_.decide(key, table); });
+        machines_.finish();
         each_part(top, "drive",
                   [&](const toml::key& key, TableReader& table) { outputs_.drive(key, table); });
         if (const auto* table = top["rig"]["shutdown"].as_table()) {
@@ -75,7 +66,7 @@ class RigReader {
         nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
-        return {std::move(rig_), findings_.sorted()};
+        return {std::move(rig_), findings_.sorted(), findings_.sorted_warnings()};
     }
 
   private:
@@ -107,6 +98,18 @@ class RigReader {
             return;
         TableReader keys(*table, "[rig]", findings_);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
+        if (const auto* list = keys.list("show", 1, 16, "[\"degF\"]"))
+            for (const toml::node& one : *list) {
+                const auto* unit = one.as_string();
+                if (unit == nullptr || !ShownUnits::is_unit(unit->get()))
+                    findings_.add(one, fmt::format("{} is no unit; write one that values are to be "
+                                                   "shown in, such as \"degF\" or \"cm\"",
+                                                   unit == nullptr
+                                                       ? std::string("this")
+                                                       : fmt::format("\"{}\"", unit->get())));
+                else
+                    rig_.show.push_back(unit->get());
+            }
         keys.find("never"); // read once every name is known
         for (const char* key : {"shutdown", "self_test"})
             if (const toml::node* node = keys.find(key); node != nullptr && !node->is_table())
@@ -219,14 +222,14 @@ class RigReader {
                                             analogue ? "ADC0 to ADC7"
                                                      : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
         else
-            findings_.claim_pin(node, *physical, keys.label());
+            findings_.claim_pin(node, *physical, text, keys.label());
         return text;
     }
 
     void add_sources(ReadPart part) {
         for (Source& source : part.sources) {
+            source.sound = part.sound;
             rig_.sources.push_back(std::move(source));
-            sound_.push_back(part.sound);
         }
     }
 
@@ -265,7 +268,8 @@ class RigReader {
                           : part == "percent" || part == "moisture_probe" ? Kind::percentage
                           : part == "analogue_level"                      ? Kind::truth
                                                                           : Kind::temperature;
-        return {false, {{name, kind, -most, most}}};
+        const bool known = is_known_part(part) && part != "value_table" && part != "pulse_counter";
+        return {false, {{name, kind, -most, most, false, known}}};
     }
 
     void derive(const toml::key& key, TableReader& keys) {
@@ -295,14 +299,16 @@ class RigReader {
     }
 
     std::optional<size_t> find_fact(const FactText& text, std::string& problem) {
-        if (text.verb == "warns" || text.verb == "by_hand" || text.verb == "stalled")
+        if (text.verb == "warns" || text.verb == "warns_off" || text.verb == "by_hand" ||
+            text.verb == "stalled")
             return find_of_drive(text, problem);
         if (text.verb == "at")
             return find_full(text, problem);
-        if (text.verb == "rises") {
-            const auto plain = find_plain({text.name, "", ""}, problem);
+        if (text.verb == "rises" || text.verb == "falls") {
+            const auto plain = find_plain({text.name, "edge", ""}, problem);
+            const auto kind = text.verb == "rises" ? Fact::Kind::rises : Fact::Kind::falls;
             return plain ? std::optional(fact_number(
-                               {Fact::Kind::rises, *plain, 0, fmt::format("rises({})", text.name)}))
+                               {kind, *plain, 0, fmt::format("{}({})", text.verb, text.name)}))
                          : std::nullopt;
         }
         if (text.verb.empty() || text.verb == "lost")
@@ -376,6 +382,8 @@ class RigReader {
             const char* needs;
         } verbs[] = {
             {"warns", Fact::Kind::warns, "warn", "\"warn\", how long it warns"},
+            {"warns_off", Fact::Kind::warns_off, "warn_off",
+             "\"warn_off\", how long it warns before it switches off"},
             {"by_hand", Fact::Kind::by_hand, "by_hand", "\"by_hand\", who may take it over"},
             {"stalled", Fact::Kind::stalled, "turns", "\"turns\", what counts its turns"},
         };
@@ -388,7 +396,9 @@ class RigReader {
                 return fail_fact(problem, "there is no [drive.{}]{}", text.name,
                                  suggestion(text.name, names));
             const toml::table* table = drives_[*drive].second;
-            if (table != nullptr && table->get(verb.key) == nullptr)
+            const bool warns = verb.kind == Fact::Kind::warns && table != nullptr &&
+                               table->get("warn_off") != nullptr;
+            if (table != nullptr && table->get(verb.key) == nullptr && !warns)
                 return fail_fact(problem, "{0}({1}) can never be: [drive.{1}] has no {2}",
                                  text.verb, text.name, verb.needs);
             return fact_number({verb.kind, *drive, 0, fmt::format("{}({})", text.verb, text.name)});
@@ -494,456 +504,6 @@ class RigReader {
         return out;
     }
 
-    // --- Decisions
-
-    void decide(const toml::key& key, TableReader& keys) {
-        Decide out;
-        out.name = key.str();
-        if (keys.find("when") != nullptr) {
-            if (keys.find("of") != nullptr)
-                keys.complain(fmt::format("{} has both \"of\", a quantity that it judges, and "
-                                          "\"when\", a condition; give one of them",
-                                          keys.label()));
-            about_truths(keys, out);
-        } else {
-            about_quantity(keys, out);
-        }
-        if (out.has_truth())
-            out.fact = add_fact({Fact::Kind::decision, rig_.decides.size(), 0, out.name});
-        rig_.decides.push_back(std::move(out));
-    }
-
-    void about_quantity(TableReader& keys, Decide& out) {
-        const auto of = keys.source("of", rig_, nullptr, "the sensor or quantity that it judges");
-        out.of = of.value_or(0);
-        const bool is_truth = of && rig_.sources[*of].kind == Kind::truth;
-        if (is_truth)
-            findings_.add(
-                *keys.find("of"),
-                fmt::format("{0} is yes or no already: name it in a condition, such as when "
-                            "= \"{0}\", and drop \"of\"",
-                            rig_.sources[*of].name));
-        if (is_truth || !of)
-            return keys.ignore_the_rest();
-        const Kind kind = rig_.sources[*of].kind;
-        if (keys.find("points") != nullptr)
-            return curve(keys, kind, out);
-        const bool rising = keys.find("rising") != nullptr;
-        if (rising || keys.find("falling") != nullptr)
-            return ladder(keys, kind, rising, out);
-        const bool inside = keys.find("inside") != nullptr;
-        if (inside || keys.find("outside") != nullptr)
-            window(keys, kind, inside, out);
-        else
-            threshold(keys, kind, out);
-        timing(keys, out);
-    }
-
-    void about_truths(TableReader& keys, Decide& out) {
-        out.part = Decide::Part::condition;
-        out.when = condition(keys, "when");
-        if (keys.find("act_for") == nullptr)
-            return timing(keys, out);
-        out.part = Decide::Part::attempts;
-        const auto act = keys.quantity("act_for", Kind::duration, "2 s");
-        const auto rest = keys.required_quantity("rest_for", Kind::duration, "5 s",
-                                                 "how long to rest before looking again");
-        out.attempts = act_for(Duration::from_thousandths(act.value_or(1000)))
-                           .rest_for(Duration::from_thousandths(rest.value_or(1000)))
-                           .tries(static_cast<uint8_t>(keys.whole("tries", 1, 255).value_or(0)));
-        if (const auto total = keys.quantity("longest_total", Kind::duration, "5 min"))
-            out.attempts = out.attempts.longest_total(Duration::from_thousandths(*total));
-        keys.expect(out.attempts.times_can_be_told(), "act_for",
-                    "between 1 ms and 24 d, and so must \"rest_for\" and \"longest_total\"");
-        keys.expect(out.attempts.total_makes_sense(), "longest_total",
-                    "at \"act_for\" or more, so that there is room for one action");
-        out.reset = condition(keys, "reset");
-    }
-
-    /// How long a truth must last, and how often it must have come.
-    void timing(TableReader& keys, Decide& out) {
-        const auto yes = keys.quantity("for_at_least", Kind::duration, "30 s");
-        const auto no = keys.quantity("gone_for", Kind::duration, "2 min");
-        if (yes || no) {
-            out.lasting = lasting(Duration::from_thousandths(yes.value_or(0)),
-                                  Duration::from_thousandths(no.value_or(0)));
-            keys.expect(out.lasting->times_can_be_told(), yes ? "for_at_least" : "gone_for",
-                        "between 0 and 24 d");
-        }
-        if (const auto times = keys.whole("times", 1, 60'000))
-            out.times = static_cast<uint16_t>(*times);
-        out.reset = condition(keys, "reset");
-        if (out.reset.given() && out.times == 0)
-            findings_.add(*keys.find("reset"),
-                          "\"reset\" belongs to \"times\", after which it is yes until the reset; "
-                          "add times = 3, or drop it");
-    }
-
-    /// The values of a list that a decision is made of.
-    std::vector<AnyQuantity> points(TableReader& keys, std::string_view key, Kind kind,
-                                    size_t least, size_t most) {
-        std::vector<AnyQuantity> out;
-        for (const int32_t value : keys.quantities(
-                 key, kind, least, most, fmt::format("[\"{0}\", \"{0}\"]", example_of(kind))))
-            out.push_back(AnyQuantity::from_thousandths(value));
-        return out;
-    }
-
-    void window(TableReader& keys, Kind kind, bool inside, Decide& out) {
-        out.part = Decide::Part::window;
-        const std::string_view key = inside ? "inside" : "outside";
-        if (keys.find("inside") != nullptr && keys.find("outside") != nullptr)
-            keys.complain(fmt::format("{} has both \"inside\" and \"outside\"; give one of them",
-                                      keys.label()));
-        const auto ends = points(keys, key, kind, 2, 2);
-        keys.require("release", "the two points where it lets go again",
-                     fmt::format("[\"{0}\", \"{0}\"]", example_of(kind)));
-        const auto release = points(keys, "release", kind, 2, 2);
-        if (ends.size() != 2 || release.size() != 2)
-            return;
-        out.window = {inside, ends[0], ends[1], release[0], release[1]};
-        if (!keys.expect(out.window.is_a_range(), key, "with the lower end first"))
-            return;
-        keys.expect(out.window.release_is_beyond(), "release",
-                    inside
-                        ? "further out than \"inside\", on both sides: that gap is the hysteresis"
-                        : "further in than \"outside\", on both sides: that gap is the hysteresis");
-        for (size_t i = 0; i < 2; ++i)
-            placed_pair(*keys.find(key), *keys.find("release"), out, ends[i], release[i]);
-    }
-
-    void ladder(TableReader& keys, Kind kind, bool rising, Decide& out) {
-        out.part = Decide::Part::ladder;
-        const std::string_view key = rising ? "rising" : "falling";
-        if (keys.find("rising") != nullptr && keys.find("falling") != nullptr)
-            keys.complain(fmt::format("{} has both \"rising\" and \"falling\"; give one of them",
-                                      keys.label()));
-        const auto begins = points(keys, key, kind, 1, 16);
-        const toml::node* node = keys.find("release");
-        std::vector<AnyQuantity> releases;
-        if (node == nullptr)
-            keys.require("release", "where the stages let go: one point for all, or one for each",
-                         fmt::format("\"{}\"", example_of(kind)));
-        else if (node->is_array())
-            releases = points(keys, "release", kind, begins.size(), begins.size());
-        else if (const auto one = keys.quantity("release", kind, example_of(kind)))
-            releases.assign(begins.size(), AnyQuantity::from_thousandths(*one));
-        if (begins.empty() || releases.size() != begins.size())
-            return;
-        bool ordered = true, beyond = true;
-        for (size_t i = 0; i < begins.size(); ++i) {
-            out.stages.push_back({rising ? Side::above : Side::below, begins[i], releases[i]});
-            beyond = beyond && out.stages[i].release_is_beyond();
-            if (i == 0)
-                continue;
-            ordered =
-                ordered && (rising ? begins[i - 1] < begins[i] : begins[i] < begins[i - 1]) &&
-                (rising ? !(releases[i] < releases[i - 1]) : !(releases[i - 1] < releases[i]));
-        }
-        keys.expect(ordered, key,
-                    "in order: each stage beyond the one before it, and none may let go "
-                    "before the one below it");
-        keys.expect(beyond, "release",
-                    rising ? "below the point where the stage begins: that gap is the hysteresis"
-                           : "above the point where the stage begins: that gap is the hysteresis");
-        for (size_t i = 0; ordered && beyond && i < begins.size(); ++i)
-            placed_pair(*keys.find(key), *node, out, begins[i], releases[i]);
-    }
-
-    void curve(TableReader& keys, Kind kind, Decide& out) {
-        out.part = Decide::Part::curve;
-        const std::string example = fmt::format("[[\"{}\", \"20 %\"], ...]", example_of(kind));
-        const auto duty = [&](const toml::node& node, std::string_view key) {
-            const auto share = keys.quantity_of(node, key, Kind::percentage, "20 %");
-            if (share && (*share < 0 || *share > 100'000))
-                findings_.add(node, "a duty must lie between 0 % and 100 %");
-            return Duty(Percentage::from_thousandths(std::clamp(share.value_or(0), 0, 100'000)));
-        };
-        if (const auto* list = keys.list("points", 2, 16, example))
-            for (const toml::node& node : *list) {
-                const auto* pair = node.as_array();
-                if (pair == nullptr || pair->size() != 2) {
-                    findings_.add(node, fmt::format("a point of a curve is a quantity and a duty, "
-                                                    "such as [\"{}\", \"20 %\"]",
-                                                    example_of(kind)));
-                    continue;
-                }
-                const auto at = keys.quantity_of(*pair->get(0), "points", kind, example_of(kind));
-                const Duty share = duty(*pair->get(1), "points");
-                if (!at)
-                    continue;
-                const auto point = AnyQuantity::from_thousandths(*at);
-                if (!out.points.empty() && !(out.points.back().at < point))
-                    findings_.add(*pair->get(0), "the points of a curve must go up in their "
-                                                 "quantity; put them in order");
-                out.points.push_back({point, share});
-            }
-        for (const char* key : {"floor", "dead_band"})
-            if (const toml::node* node = keys.find(key))
-                (key[0] == 'f' ? out.floor : out.dead_band) = duty(*node, key);
-    }
-
-    void threshold(TableReader& keys, Kind kind, Decide& out) {
-        const bool degrees = kind == Kind::temperature;
-        const std::string_view above_example = degrees ? "30 degC" : example_of(kind);
-        const auto below = keys.quantity("below", kind, example_of(kind));
-        const auto above = keys.quantity("above", kind, above_example);
-        const bool has_below = keys.find("below") != nullptr;
-        const bool has_above = keys.find("above") != nullptr;
-        if (has_below == has_above)
-            keys.complain(fmt::format("{} needs either \"below\" or \"above\"{}; for example below "
-                                      "= \"{}\"",
-                                      keys.label(), has_below ? ", not both" : "",
-                                      example_of(kind)));
-        const auto release = keys.quantity("release", kind, example_of(kind));
-        if (keys.find("release") == nullptr)
-            keys.complain(fmt::format(
-                "{} needs \"release\", the point where it lets go again, {} the threshold; without "
-                "that gap the output would chatter. For example release = \"{}\"",
-                keys.label(), has_above ? "below" : "above",
-                degrees ? has_above ? "28 degC" : "6 degC" : example_of(kind)));
-        if (release && (below || above) && has_below != has_above) {
-            out.spec = {has_below ? Side::below : Side::above,
-                        AnyQuantity::from_thousandths(below ? *below : *above),
-                        AnyQuantity::from_thousandths(*release)};
-            placed(keys, out, kind);
-        }
-    }
-
-    /// Complains about a release point on the wrong side, and about points out of reach.
-    void placed(TableReader& keys, const Decide& decide, Kind kind) {
-        const bool is_below = decide.spec.side == Side::below;
-        const toml::node& threshold = *keys.find(is_below ? "below" : "above");
-        const toml::node& release = *keys.find("release");
-        const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
-        if (!decide.spec.release_is_beyond()) {
-            const int32_t point = decide.spec.threshold.thousandths();
-            // A tenth of the threshold away, or, for temperatures, two degrees.
-            const int32_t gap =
-                kind == Kind::temperature ? 2000 : std::max(detail::magnitude(point) / 10, 1);
-            findings_.add(release,
-                          fmt::format("the release point {} must lie {} the threshold {}, or it "
-                                      "could never let go; for example release = \"{}\"",
-                                      shown(decide.spec.release), is_below ? "above" : "below",
-                                      shown(decide.spec.threshold),
-                                      to_text(is_below ? point + gap : point - gap, kind)));
-            return;
-        }
-        placed_pair(threshold, release, decide, decide.spec.threshold, decide.spec.release);
-    }
-
-    /// Complains about a point and its release that the sensor cannot reach or tell apart.
-    void placed_pair(const toml::node& point, const toml::node& release, const Decide& decide,
-                     AnyQuantity at, AnyQuantity lets_go) {
-        if (!sound_[decide.of])
-            return;
-        const bool reaches_point = reachable(point, decide.of, at);
-        const bool reaches_release = reachable(release, decide.of, lets_go);
-        const Sense* sense = rig_.sense_of(decide.of);
-        if (!reaches_point || !reaches_release || sense == nullptr || !sense->scale.known())
-            return;
-        const Kind kind = rig_.sources[decide.of].kind;
-        const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
-        const int32_t counts =
-            hysteresis_counts(sense->scale, ThresholdSpec<AnyQuantity>{Side::below, at, lets_go});
-        if (counts < least_hysteresis_counts)
-            findings_.add(
-                release,
-                fmt::format("from {} to {} is {} of the converter, so that noise alone would "
-                            "make the output chatter; move the release point further {}",
-                            shown(at), shown(lets_go),
-                            counts == 0 ? "less than one count" : "only one count",
-                            lets_go > at ? "up" : "down"));
-    }
-
-    /// Whether the source can deliver the point; complains if not.
-    bool reachable(const toml::node& node, size_t index, AnyQuantity point) {
-        const Source& source = rig_.sources[index];
-        const Sense* sense = rig_.sense_of(index);
-        const bool counted = sense != nullptr && sense->scale.known();
-        const auto shown = [&source](int32_t value) { return to_text(value, source.kind); };
-        const int32_t inside = counted ? sense->scale.counts_inside(point) : least_counts_inside;
-        if (point.thousandths() < source.lowest || point.thousandths() > source.highest ||
-            inside < 0) {
-            findings_.add(
-                node,
-                fmt::format("{} cannot measure {}: its range goes from {} to {}; move "
-                            "this point{}",
-                            source.name, shown(point.thousandths()), shown(source.lowest),
-                            shown(source.highest),
-                            counted ? fmt::format(", or widen \"range\" of [sense.{}]", source.name)
-                                    : std::string()));
-            return false;
-        }
-        if (inside < least_counts_inside)
-            findings_.add(node, fmt::format("{} is only {} {} of the converter from the end of "
-                                            "{}'s range ({} to {}), so that noise alone would make "
-                                            "it unhealthy; keep {} counts away, or widen \"range\"",
-                                            shown(point.thousandths()), inside,
-                                            inside == 1 ? "count" : "counts", source.name,
-                                            shown(source.lowest), shown(source.highest),
-                                            least_counts_inside));
-        return inside >= least_counts_inside;
-    }
-
-    // --- Machines
-
-    /// The states of a machine and its moves, without their events.
-    void machine(const toml::key& key, TableReader& keys) {
-        RigMachine out;
-        out.name = key.str();
-        const std::string example = "[ { from = \"shut\", to = \"open\", when = \"dawn\" } ]";
-        Waiting waiting{keys.find("start"), rig_.machines.size(), keys.label(), {}, {}};
-        keys.require("start", "the state that it starts in", "\"shut\"");
-        if (const auto start = keys.text("start", "shut"))
-            out.start = state_number(out, *start, keys.find("start"));
-        keys.require("moves", "its transitions", example);
-        if (const auto* moves = keys.list("moves", 1, 127, example))
-            for (const toml::node& node : *moves) {
-                const auto* table = node.as_table();
-                if (table == nullptr) {
-                    findings_.add(node, fmt::format("a move must look like {}",
-                                                    example.substr(2, example.size() - 4)));
-                    continue;
-                }
-                move(*table, out);
-                waiting.moves.push_back(table);
-            }
-        // What it may end in.
-        if (const auto* ends = keys.list("ends_in", 1, 32, "[\"done\"]"))
-            for (const toml::node& node : *ends) {
-                const auto* name = node.as_string();
-                const size_t before = out.states.size();
-                const uint8_t state =
-                    name == nullptr ? uint8_t{0} : state_number(out, name->get(), &node);
-                if (name == nullptr || out.states.size() > before)
-                    findings_.add(node, fmt::format("{} has no such state{}", out.name,
-                                                    name == nullptr
-                                                        ? std::string()
-                                                        : suggestion(name->get(), out.states)));
-                waiting.ends.push_back(state);
-            }
-        waiting_.push_back(std::move(waiting));
-        rig_.machines.push_back(std::move(out));
-    }
-
-    uint8_t state_number(RigMachine& machine, const std::string& name, const toml::node* node) {
-        for (size_t i = 0; i < machine.states.size(); ++i)
-            if (machine.states[i] == name)
-                return static_cast<uint8_t>(i);
-        if (!is_plain_name(name))
-            findings_.add(*node, fmt::format("\"{}\" cannot be a state; use lower-case letters, "
-                                             "digits and _, beginning with a letter",
-                                             name));
-        if (machine.states.size() == 32)
-            findings_.add(*node, "a machine has at most 32 states");
-        machine.states.push_back(name);
-        return static_cast<uint8_t>(std::min<size_t>(machine.states.size() - 1, 31));
-    }
-
-    void move(const toml::table& table, RigMachine& out) {
-        TableReader keys(table, "a move", findings_);
-        MachineMove result;
-        keys.require("from", "the state that it leaves, or \"any\"", "\"shut\"");
-        const auto from = keys.text("from", "shut");
-        if (from && *from != "any")
-            result.from = state_number(out, *from, keys.find("from"));
-        keys.require("to", "the state that it goes to", "\"open\"");
-        if (const auto to = keys.text("to", "open"))
-            result.to = state_number(out, *to, keys.find("to"));
-        if (const auto after = keys.quantity("after", Kind::duration, "20 s")) {
-            result.after = static_cast<uint32_t>(std::max(*after, 0));
-            keys.expect(*after > 0 && Duration::from_thousandths(*after) <= MachineState::longest,
-                        "after", "above 0, and up to 24 d");
-        }
-        if (keys.find("when") == nullptr && keys.find("after") == nullptr)
-            keys.complain(
-                "a move needs \"when\", its event, or \"after\", how long the state lasts; "
-                "for example after = \"20 s\"");
-        keys.finish();
-        out.moves.push_back(result);
-    }
-
-    /// The events of all machines, now that every name is known, and what is wrong with their
-    /// tables.
-    void finish_machines() {
-        for (const Waiting& waiting : waiting_) {
-            RigMachine& machine = rig_.machines[waiting.machine];
-            for (size_t i = 0; i < waiting.moves.size(); ++i) {
-                TableReader keys(*waiting.moves[i], "a move", findings_);
-                WrittenCondition when = condition(keys, "when");
-                if (!when.given())
-                    continue;
-                size_t event = 0;
-                while (event < machine.events.size() && machine.events[event].text != when.text)
-                    ++event;
-                if (event == machine.events.size())
-                    machine.events.push_back(std::move(when));
-                machine.moves[i].when = static_cast<uint8_t>(event);
-            }
-            look_at(waiting, machine);
-        }
-    }
-
-    struct Waiting {
-        const toml::node* start;
-        size_t machine;
-        std::string label;
-        std::vector<const toml::table*> moves;
-        std::vector<uint8_t> ends;
-    };
-
-    void look_at(const Waiting& waiting, const RigMachine& machine) {
-        if (waiting.moves.size() != machine.moves.size() || machine.moves.empty())
-            return;
-        const auto at = [&machine](uint8_t i) { return machine.moves[i]; };
-        const detail::MachineChecks<decltype(at)> checks{
-            at, static_cast<uint8_t>(machine.moves.size()),
-            static_cast<uint8_t>(machine.states.size()), machine.start};
-        const toml::table& first = *waiting.moves.front();
-        const bool start_is_named =
-            std::any_of(machine.moves.begin(), machine.moves.end(), [&](const MachineMove& move) {
-                return move.from == machine.start || move.to == machine.start;
-            });
-        if (!start_is_named && waiting.start != nullptr) {
-            const Names others(machine.states.begin() + 1, machine.states.end());
-            return findings_.add(*waiting.start,
-                                 fmt::format("no move leaves \"{}\", or leads there{}",
-                                             machine.states[machine.start],
-                                             suggestion(machine.states[machine.start], others)));
-        }
-        for (size_t i = 0; i < machine.states.size(); ++i) {
-            const auto state = static_cast<uint8_t>(i);
-            const auto place = [&]() -> const toml::node& {
-                for (const toml::table* move : waiting.moves)
-                    for (const char* key : {"to", "from"})
-                        if (const auto* text = (*move)[key].as_string();
-                            text != nullptr && text->get() == machine.states[i])
-                            return *text;
-                return first;
-            };
-            if (!checks.is_reachable(state))
-                findings_.add(place(),
-                              fmt::format("{} can never come into \"{}\": no way leads there "
-                                          "from \"{}\", where it starts",
-                                          machine.name, machine.states[i],
-                                          machine.states[machine.start]));
-            const bool ends =
-                std::find(waiting.ends.begin(), waiting.ends.end(), state) != waiting.ends.end();
-            if (!checks.has_way_out(state) && !ends)
-                findings_.add(
-                    place(),
-                    fmt::format("{} can never leave \"{}\"; if that is meant, write ends_in "
-                                "= [\"{}\"] in {}",
-                                machine.name, machine.states[i], machine.states[i], waiting.label));
-        }
-        for (uint8_t i = 0; i < machine.moves.size(); ++i)
-            if (checks.is_hidden(i))
-                findings_.add(*waiting.moves[i],
-                              "this move can never be taken: one above it always is, or another's "
-                              "\"after\" runs out earlier; drop it, or put it first");
-    }
-
     // --- Outputs
 
     /// Learns the names of all outputs, since whatever is read before them may name them.
@@ -1001,31 +561,41 @@ class RigReader {
          [this](TableReader& keys, std::string_view key) { return pins(keys, key); },
          [this](const std::string& name) { return has_pwm(name); },
          [this](Fact fact) { return fact_number(std::move(fact)); }}};
-    std::vector<Waiting> waiting_; ///< machines whose events are not yet read
-    std::vector<bool> sound_;      ///< for each source, whether its numbers can be used
+    const ReadCondition condition_ = [this](TableReader& keys, std::string_view key) {
+        return condition(keys, key);
+    };
+    DecideReader decides_{rig_, findings_, condition_};
+    MachineReader machines_{rig_, findings_, condition_};
 };
 
 } // namespace
 
 std::vector<DecidePoint> points_of(const Decide& decide) {
     const auto side = [](Side s) { return s == Side::below ? "below" : "above"; };
+    using Q = AnyQuantity;
+    const auto of_threshold = [&side](const ThresholdSpec<Q>& spec, std::string name) {
+        return DecidePoint{spec.threshold, spec.release,
+                           fmt::format("{} {}", std::move(name), side(spec.side)),
+                           [spec](Q v) { return spec.reached_by(v); },
+                           [spec](Q v) { return spec.released_by(v); }};
+    };
     switch (decide.part) {
-    case Decide::Part::threshold:
-        return {{decide.spec.threshold, decide.spec.release,
-                 fmt::format("{} {}", decide.name, side(decide.spec.side))}};
+    case Decide::Part::threshold: return {of_threshold(decide.spec, decide.name)};
     case Decide::Part::window: {
         const auto& w = decide.window;
         return {{w.low, w.low_release,
-                 fmt::format("{} {}", decide.name, w.is_inside ? "from" : "below")},
+                 fmt::format("{} {}", decide.name, w.is_inside ? "from" : "below"),
+                 [w](Q v) { return w.is_inside ? v >= w.low : v < w.low; },
+                 [w](Q v) { return w.is_inside ? v < w.low_release : v > w.low_release; }},
                 {w.high, w.high_release,
-                 fmt::format("{} {}", decide.name, w.is_inside ? "up to" : "above")}};
+                 fmt::format("{} {}", decide.name, w.is_inside ? "up to" : "above"),
+                 [w](Q v) { return w.is_inside ? v <= w.high : v > w.high; },
+                 [w](Q v) { return w.is_inside ? v > w.high_release : v < w.high_release; }}};
     }
     case Decide::Part::ladder: {
         std::vector<DecidePoint> out;
         for (size_t i = 0; i < decide.stages.size(); ++i)
-            out.push_back(
-                {decide.stages[i].threshold, decide.stages[i].release,
-                 fmt::format("{} {} {}", decide.name, i + 1, side(decide.stages[i].side))});
+            out.push_back(of_threshold(decide.stages[i], fmt::format("{} {}", decide.name, i + 1)));
         return out;
     }
     case Decide::Part::curve:
@@ -1033,6 +603,24 @@ std::vector<DecidePoint> points_of(const Decide& decide) {
     case Decide::Part::attempts: break;
     }
     return {};
+}
+
+uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)>& turned,
+                       AnyQuantity at) {
+    const size_t first = sense.scale.first, last = sense.scale.last;
+    const auto is = [&](size_t code) {
+        const AnyReading reading = sense.by_code[code];
+        return reading.ok() && turned(reading.value_or({}));
+    };
+    if (!sense.by_code.empty() && last < sense.by_code.size() && is(first) != is(last)) {
+        // From the end where it has turned, to the last code where it still has.
+        const bool from_first = is(first);
+        size_t code = from_first ? first : last;
+        while (is(from_first ? code + 1 : code - 1))
+            code = from_first ? code + 1 : code - 1;
+        return static_cast<uint16_t>(code);
+    }
+    return sense.scale.code_at(at);
 }
 
 const Sense* Rig::sense_of(size_t source) const {

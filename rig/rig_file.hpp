@@ -50,6 +50,8 @@ class Block {
     virtual ~Block() = default;
     /// One pass. \param sources  all readings of the rig so far  \param out  its own among them
     virtual void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) = 0;
+    /// How old its reading is, where the last good one stands in for one that was missed; else 0.
+    virtual Duration held(Instant) const { return {}; }
 };
 using StartBlock = std::function<std::unique_ptr<Block>()>;
 
@@ -59,6 +61,8 @@ struct Source {
     Kind kind = Kind::temperature;
     int32_t lowest = 0; ///< what it can deliver, in thousandths
     int32_t highest = 0;
+    bool sound = true;      ///< whether its table was understood, and its numbers can be used
+    bool kind_known = true; ///< whether at least it is known what it measures
 };
 
 /// The codes of a converter that a sensor's values stand at; it offers what the core's placement
@@ -86,6 +90,7 @@ struct Sense {
     size_t sources = 1;
     CodeScale scale;
     std::vector<size_t> inputs;        ///< sources that correct it
+    Duration every{};                  ///< how often it is read, where it is not in each pass
     bool shorted_reads_supply = false; ///< a short circuit is one of a supply, not of two wires
     std::vector<AnyReading> by_code;   ///< where a reading depends on nothing but the code
     StartBlock start;
@@ -107,12 +112,14 @@ struct Fact {
         decision, ///< `of` is the decision
         lost,     ///< whether a source is not healthy
         rises,    ///< whether another fact has become yes in this pass: `of` is its number
+        falls,    ///< whether it has become no
         at_least, ///< whether a ladder is at stage `number` or a higher one
         locked,   ///< whether a timed action has given up
         in_state, ///< whether a machine is in state `number`
         enters,   ///< whether it has come into it in this pass
         leaves,
-        warns,     ///< whether an output is about to switch on, and warns
+        warns,     ///< whether an output is about to switch, and warns
+        warns_off, ///< whether it is about to switch off, and warns
         by_hand,   ///< whether a person has taken an output over
         stalled,   ///< whether a motor stands that should turn
         shut_down, ///< whether an output is shut down: `number` is its place in the order
@@ -161,7 +168,14 @@ struct DecidePoint {
     AnyQuantity at;
     AnyQuantity release;
     std::string words; ///< "cold below", "fans 2 above"
+    /// Whether a value has reached it, and whether one lets go.
+    std::function<bool(AnyQuantity)> reached;
+    std::function<bool(AnyQuantity)> released;
 };
+/// The code at which a point of a decision turns, among those that a sensor's table reads; of one
+/// without such a table the nearest one.
+uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)>& turned,
+                       AnyQuantity at);
 /// All points of a decision about a quantity, from its first.
 std::vector<DecidePoint> points_of(const Decide& decide);
 
@@ -176,7 +190,7 @@ struct RigMachine {
 
 /// One claim of an output.
 struct RigClaim {
-    enum class By : uint8_t { rule, hand, shutdown };
+    enum class By : uint8_t { rule, hand, shutdown, rest };
     By by = By::rule;
     uint8_t number = 0; ///< as it is written, from 1; of a rule
     std::string text;   ///< the condition as it was written; empty if it always holds
@@ -186,9 +200,10 @@ struct RigClaim {
     std::optional<size_t> follows; ///< the decision, a curve or a ladder, that gives its value
     std::vector<Step<AnyValue>> pattern; ///< values one after the other
     Duration pattern_time{};             ///< of all steps
+    std::vector<AnyValue> in_turn;       ///< of a hand: what each press asks for
 
     bool always() const { return text.empty(); }
-    bool is_steady() const { return !follows && pattern.empty(); }
+    bool is_steady() const { return !follows && pattern.empty() && in_turn.size() < 2; }
 };
 
 /// An output with its claims in order.
@@ -203,6 +218,7 @@ struct Drive {
     RelaySpec spec{active_high};      ///< the guards of a relay
     FanSpec motor;                    ///< of a fan or a pump
     Duration fade{};                  ///< of an LED, a PWM output or a servo
+    bool only_top = false;            ///< of a bar: it lights the stage that holds, not those below
     std::optional<size_t> never_with; ///< the output that it must never be on with
     std::optional<size_t> turns;      ///< the source that tells whether a motor turns
     WrittenCondition reset;           ///< after a motor has failed
@@ -257,6 +273,7 @@ struct Rig {
     std::vector<Drive> drives;
     Shutdown shutdown; ///< with an empty order: none
     SelfTest self_test;
+    std::vector<std::string> show;        ///< units in which values are shown
     std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
 
     /// The sensor that a source belongs to; `nullptr` for a derived one.
@@ -267,6 +284,7 @@ struct Rig {
 struct RigFile {
     Rig rig;
     std::vector<Mistake> mistakes; ///< in the order of their lines
+    std::vector<Mistake> warnings; ///< what may be meant, but seldom is; the same
 };
 
 /// Checks the text of a rig file and builds the rig. Never throws on bad text.

@@ -5,6 +5,14 @@
 
 namespace zorilla::rig {
 
+/// How many values a person's presses go through.
+static size_t senses_of(const Drive& drive) {
+    for (const RigClaim& claim : drive.claims)
+        if (claim.by == RigClaim::By::hand)
+            return std::max<size_t>(claim.in_turn.size(), 1);
+    return 1;
+}
+
 RunningRig::RunningRig(const Rig& rig)
     : rig_(rig), stages_(rig.decides.size()), duties_(rig.decides.size()),
       readings_(rig.sources.size()), truths_(rig.facts.size(), Truth::unknown),
@@ -25,6 +33,7 @@ RunningRig::RunningRig(const Rig& rig)
         case Fact::Kind::switched:
         case Fact::Kind::lost: given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost}); break;
         case Fact::Kind::rises: // once it is known who makes the other fact
+        case Fact::Kind::falls:
         case Fact::Kind::decision: break;
         case Fact::Kind::at_least:
         case Fact::Kind::locked: of_decides[fact.of].push_back(i); break;
@@ -36,6 +45,7 @@ RunningRig::RunningRig(const Rig& rig)
         case Fact::Kind::by_hand:
         case Fact::Kind::shut_down: truths_[i] = Truth::no; break;
         case Fact::Kind::warns:
+        case Fact::Kind::warns_off:
         case Fact::Kind::stalled:
             of_drives[fact.of].push_back(i);
             truths_[i] = Truth::no;
@@ -52,13 +62,14 @@ RunningRig::RunningRig(const Rig& rig)
     for (Decide& decide : decides_)
         decide.facts = std::move(of_decides[decide.index]);
     for (size_t i = 0; i < rig.facts.size(); ++i) {
-        if (rig.facts[i].kind != Fact::Kind::rises)
+        const bool falls = rig.facts[i].kind == Fact::Kind::falls;
+        if (!falls && rig.facts[i].kind != Fact::Kind::rises)
             continue;
         std::vector<Rise>* where = &rises_;
         for (Decide& decide : decides_)
             if (decide.decide->has_truth() && decide.decide->fact == rig.facts[i].of)
                 where = &decide.rises;
-        where->push_back({i, rig.facts[i].of});
+        where->push_back({i, rig.facts[i].of, falls});
     }
     for (size_t i = 0; i < rig.machines.size(); ++i) {
         machines_.push_back(
@@ -73,8 +84,10 @@ RunningRig::RunningRig(const Rig& rig)
         drives_.push_back({&drive, plain, static_cast<uint8_t>(drive.claims.size())});
         drives_.back().patterns.resize(drive.claims.size());
         drives_.back().claims.resize(drive.claims.size());
+        drives_.back().hand = hands_.size();
         if (drive.hand)
-            hands_.push_back({&*drive.hand});
+            hands_.push_back({&*drive.hand, static_cast<uint8_t>(senses_of(drive))});
+        drives_.back().in_turn = senses_of(drive) > 1;
     }
     // Now that they stay where they are.
     for (size_t i = 0; i < drives_.size(); ++i) {
@@ -117,8 +130,9 @@ bool RunningRig::run(Hand& running, Instant now) {
     const rig::Drive::TakeOver& hand = *running.hand;
     const Truth take = evaluate(hand.take);
     return put(hand.fact, hand.back.given()
-                              ? running.state.pass(hand.longest, now, take, evaluate(hand.back))
-                              : running.state.pass(hand.longest, now, take));
+                              ? running.state.pass(hand.longest, now, take, evaluate(hand.back),
+                                                   running.senses)
+                              : running.state.pass(hand.longest, now, take, running.senses));
 }
 
 bool RunningRig::shut_down(Instant now) {
@@ -142,6 +156,10 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
         return rig_.decides[*claim.follows].part == rig::Decide::Part::ladder
                    ? followed(stages_[*claim.follows])
                    : followed(duties_[*claim.follows]);
+    if (claim.in_turn.size() > 1) {
+        const HandState& hand = hands_[running.hand].state;
+        return {when, when == Truth::yes ? claim.in_turn[hand.sense()] : claim.then};
+    }
     if (claim.pattern.empty())
         return {when, claim.then};
     const uint8_t due = running.patterns[i].pass(
@@ -200,6 +218,9 @@ bool RunningRig::run(Decide& running, Instant now) {
         const Reading<Stage> stage = running.ladder.decide(
             static_cast<uint8_t>(decide.stages.size()),
             [&decide](uint8_t i) { return decide.stages[i]; }, readings_[decide.of]);
+        changed =
+            stage.health() != stages_[running.index].health() ||
+            stage.value_or(Stage()).number() != stages_[running.index].value_or(Stage()).number();
         stages_[running.index] = stage;
         for (const size_t fact : running.facts)
             changed |= put(fact, at_least(stage, rig_.facts[fact].number));

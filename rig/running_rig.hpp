@@ -15,6 +15,7 @@ struct Driven {
     bool is_on = false;        ///< whether it is anything but off; a pattern is on as a whole
     AnyValue asked{};          ///< what it is on its way to; of a relay, what it is
     bool tested = false;       ///< whether a self-test sets it, past claims and guards
+    bool is_wanted = false;    ///< whether it is anything but off, but for a self-test
 };
 
 /// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
@@ -27,6 +28,7 @@ class RunningRig {
     /// \return  whether any health, truth, output or cause differs from the pass before
     bool pass(Instant now, const Raw* raws) {
         bool changed = false;
+        now_ = now;
         for (Sense& sense : senses_) {
             const Raw raw = *raws++;
             AnyReading* reading = readings_.data() + sense.source;
@@ -49,11 +51,11 @@ class RunningRig {
             changed |= put(threshold.fact,
                            threshold.state.decide(threshold.spec, readings_[threshold.of]));
         for (Rise& rise : rises_)
-            changed |= put(rise.fact, rise.edge.pass(truths_[rise.of]));
+            changed |= put(rise.fact, rise.pass(truths_[rise.of]));
         for (Decide& decide : decides_) {
             changed |= run(decide, now);
             for (Rise& rise : decide.rises)
-                changed |= put(rise.fact, rise.edge.pass(truths_[rise.of]));
+                changed |= put(rise.fact, rise.pass(truths_[rise.of]));
         }
         for (Machine& machine : machines_)
             changed |= run(machine, now);
@@ -67,12 +69,14 @@ class RunningRig {
         Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
             Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
+            next.is_wanted = next.value.any();
             if (tests)
                 next = tested(next, drive);
             for (const size_t fact : drive.facts)
                 changed |= put(fact, fact_of(drive, next, rig_.facts[fact]));
             changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
-                       next.claim != driven->claim || next.tested != driven->tested;
+                       next.claim != driven->claim || next.tested != driven->tested ||
+                       (drive.in_turn && next.asked != driven->asked);
             *driven++ = next;
         }
         return changed;
@@ -84,6 +88,11 @@ class RunningRig {
     /// One for each of `rig().facts`.
     const std::vector<Truth>& truths() const { return truths_; }
     const std::vector<Driven>& drivens() const { return drivens_; }
+    /// How old a sensor's reading was in the last pass, where it stood in for one that was missed;
+    /// else 0.
+    Duration held(size_t sense) const {
+        return senses_[sense].block ? senses_[sense].block->held(now_) : Duration{};
+    }
     /// The duty of a decision that is a curve.
     Reading<Duty> duty(size_t decide) const { return duties_[decide]; }
     /// The stage of a decision that is a ladder.
@@ -114,11 +123,13 @@ class RunningRig {
         size_t source;
         bool of_lost;
     };
-    /// The moment in which another truth becomes yes.
+    /// The moment in which another truth becomes yes, or no.
     struct Rise {
         size_t fact;
         size_t of;
+        bool falls;
         Edge edge{};
+        Truth pass(Truth truth) { return edge.pass(falls ? !truth : truth); }
     };
     /// Most decisions are plain thresholds, one after the other; where they have no other part to
     /// wait for, they are run first.
@@ -149,6 +160,7 @@ class RunningRig {
     };
     struct Hand {
         const rig::Drive::TakeOver* hand;
+        uint8_t senses;
         HandState state{};
     };
     struct Drive {
@@ -162,6 +174,8 @@ class RunningRig {
         FadeState fade{};
         std::vector<SequenceState> patterns{}; ///< one for each claim
         std::vector<ClaimOf<AnyValue>> claims{};
+        size_t hand = 0;      ///< among the hands, if it has one
+        bool in_turn = false; ///< whether a person goes through several values
     };
 
     bool run(Hand& hand, Instant now);
@@ -177,12 +191,12 @@ class RunningRig {
         return guarded(drive, now, wish);
     }
     Driven guarded(Drive& drive, Instant now, Wish wish) {
-        // A relay by its own state, which a self-test does not touch.
+        // Guards go on behind a self-test, and know nothing of it.
         const bool blocked =
             drive.never_with != nullptr &&
             (drive.never_with->drive->part == rig::Drive::Part::relay
                  ? drive.never_with->state.value() == on
-                 : drivens_[static_cast<size_t>(drive.never_with - drives_.data())].value.any());
+                 : drivens_[static_cast<size_t>(drive.never_with - drives_.data())].is_wanted);
         const Switching next = drive.state.pass(drive.drive->spec, now, wish, blocked);
         return {next.value, next.cause, next.claim, next.value == on, next.value};
     }
@@ -195,8 +209,9 @@ class RunningRig {
         return next;
     }
     static Truth fact_of(const Drive& drive, const Driven& driven, const Fact& fact) {
-        return zorilla::truth_of(fact.kind == Fact::Kind::warns
-                                     ? drive.state.is_warning()
+        return zorilla::truth_of(fact.kind == Fact::Kind::warns ? drive.state.is_warning()
+                                 : fact.kind == Fact::Kind::warns_off
+                                     ? drive.state.is_warning_off()
                                      : driven.cause == Cause::stalled ||
                                            driven.cause == Cause::failed);
     }
@@ -217,6 +232,7 @@ class RunningRig {
     }
 
     const Rig& rig_;
+    Instant now_{};
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;
     std::vector<Given> given_;

@@ -45,6 +45,28 @@ size_t end_of_quoted(std::string_view text, size_t at) {
 
 } // namespace
 
+std::optional<uint32_t> find_endless_key(std::string_view toml) {
+    constexpr int most = 64;
+    int dots = 0;
+    uint32_t line = 1;
+    for (size_t at = 0; at < toml.size();) {
+        if (toml[at] == '\n') {
+            ++line;
+            dots = 0;
+        } else if (toml[at] == '=' || toml[at] == ',' || toml[at] == '{') {
+            dots = 0;
+        } else if (toml[at] == '.' && ++dots > most) {
+            return line;
+        }
+        const size_t end = end_of_quoted(toml, at);
+        line += static_cast<uint32_t>(
+            std::count(toml.begin() + static_cast<ptrdiff_t>(at) + 1,
+                       toml.begin() + static_cast<ptrdiff_t>(std::max(end, at + 1)), '\n'));
+        at = std::max(at + 1, end);
+    }
+    return std::nullopt;
+}
+
 std::optional<Stray> find_stray(std::string_view toml) {
     size_t at = toml.substr(0, 3) == "\xEF\xBB\xBF" ? 3 : 0;
     while (at < toml.size() && is_ascii(toml[at]))

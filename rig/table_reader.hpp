@@ -33,13 +33,26 @@ class Findings {
     void add(const toml::key& at, std::string text) { add(at.source().begin, std::move(text)); }
 
     size_t count() const { return mistakes_.size(); }
-
-    std::vector<Mistake> sorted() {
-        std::sort(mistakes_.begin(), mistakes_.end(), [](const Mistake& a, const Mistake& b) {
-            return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);
-        });
-        return std::move(mistakes_);
+    /// Takes back that a table lacks a key, since it has it under a mistyped name.
+    void take_back_missing(const std::string& table, std::string_view key) {
+        const std::string begin = table + " needs ";
+        const std::string named = fmt::format("\"{}\"", key);
+        mistakes_.erase(std::remove_if(mistakes_.begin(), mistakes_.end(),
+                                       [&](const Mistake& one) {
+                                           return one.text.compare(0, begin.size(), begin) == 0 &&
+                                                  one.text.find(named) != std::string::npos;
+                                       }),
+                        mistakes_.end());
     }
+
+    /// What may be meant, but seldom is.
+    void warn(const toml::node& at, std::string text) {
+        const auto place = at.source().begin;
+        warnings_.push_back({place.line, place.column, std::move(text)});
+    }
+
+    std::vector<Mistake> sorted() { return sorted(std::move(mistakes_)); }
+    std::vector<Mistake> sorted_warnings() { return sorted(std::move(warnings_)); }
 
     void claim_name(const toml::key& key, const std::string& table) {
         const std::string name(key.str());
@@ -58,16 +71,27 @@ class Findings {
                                  name, used->second));
     }
 
-    void claim_pin(const toml::node& node, const std::string& pin, const std::string& table) {
+    /// \param written  how the file calls the pin, which may have another name too
+    void claim_pin(const toml::node& node, const std::string& pin, const std::string& written,
+                   const std::string& table) {
         const auto line = node.source().begin.line;
         const auto [used, fresh] = pins_.emplace(pin, fmt::format("{} in line {}", table, line));
         if (!fresh)
             add(node, fmt::format("the pin {} is already used by {}; give one of them another pin",
-                                  pin, used->second));
+                                  pin == written ? pin : fmt::format("{} ({})", written, pin),
+                                  used->second));
     }
 
   private:
+    static std::vector<Mistake> sorted(std::vector<Mistake> all) {
+        std::sort(all.begin(), all.end(), [](const Mistake& a, const Mistake& b) {
+            return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);
+        });
+        return all;
+    }
+
     std::vector<Mistake> mistakes_;
+    std::vector<Mistake> warnings_;
     std::map<std::string, std::string> names_;
     std::map<std::string, std::string> pins_;
 };
@@ -112,9 +136,11 @@ class TableReader {
         auto word = text(key, choices.front());
         if (!word || std::find(choices.begin(), choices.end(), *word) != choices.end())
             return word;
-        findings_.add(*table_.get(key),
-                      fmt::format("\"{}\" is not a possible value of \"{}\"; write {}", *word, key,
-                                  listed(choices)));
+        const std::string near = suggestion(*word, choices);
+        findings_.add(
+            *table_.get(key),
+            fmt::format("\"{}\" is not a possible value of \"{}\"{}", *word, key,
+                        near.empty() || choices.size() <= 4 ? "; write " + listed(choices) : near));
         return std::nullopt;
     }
 
@@ -197,6 +223,16 @@ class TableReader {
                                   key, key));
         return std::nullopt;
     }
+    /// The same in millionths, up to 2,000.
+    std::optional<int32_t> millionths_of(const toml::node& node, std::string_view key) {
+        const auto value = node.is_number() ? node.value<double>() : std::nullopt;
+        if (value && std::fabs(*value) < 2000)
+            return static_cast<int32_t>(std::lround(*value * 1'000'000));
+        ratio_of(node, key); // which says what is wrong
+        if (value)
+            findings_.add(node, fmt::format("\"{}\" must lie below 2,000", key));
+        return std::nullopt;
+    }
     std::optional<int32_t> ratio(std::string_view key) {
         const toml::node* node = find(key);
         return node == nullptr ? std::nullopt : ratio_of(*node, key);
@@ -261,7 +297,7 @@ class TableReader {
             names.push_back(source.name);
             if (source.name != name->get())
                 continue;
-            if (wanted == nullptr || source.kind == *wanted)
+            if (wanted == nullptr || source.kind == *wanted || !source.kind_known)
                 return i;
             findings_.add(node, fmt::format("{} is {}, but here {} is needed{}", source.name,
                                             name_of(source.kind), name_of(*wanted),
@@ -309,6 +345,7 @@ class TableReader {
             if (std::find(known_.begin(), known_.end(), word) != known_.end())
                 continue;
             const std::string near = suggestion(word, known_);
+            findings_.take_back_missing(label_, nearest(word, known_));
             findings_.add(key,
                           fmt::format("unknown key \"{}\" in {}{}", word, label_,
                                       near.empty() ? "; possible are " + listed(known_) : near));
@@ -359,6 +396,8 @@ struct ReadPart {
     std::vector<Source> sources;
 };
 
+/// Whether there is such a kind of sensor.
+bool is_known_part(std::string_view part);
 /// Whether a kind of sensor hangs on a pin of the converter; true for one that is not known.
 bool is_analogue_part(std::string_view part);
 /// Reads what kind of sensor a table describes, and all of it but its name and pin.

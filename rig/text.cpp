@@ -5,7 +5,9 @@
 
 #include <algorithm>
 #include <array>
+#include <cmath>
 #include <iterator>
+#include <utility>
 
 namespace zorilla::rig {
 
@@ -72,6 +74,8 @@ constexpr Unit units[] = {
     {"A", Kind::current, {1'000'000, 1, 0}},
     {"uA", Kind::current, {1, 1, 0}},
     {"mW/K", Kind::heat_loss, {1000, 1, 0}},
+    {"counts", Kind::counts, {1000, 1, 0}},
+    {"count", Kind::counts, {1000, 1, 0}},
 };
 
 struct KindText {
@@ -102,6 +106,7 @@ constexpr KindText kinds[] = {
     {Kind::power, "power", "150 W", 1},
     {Kind::current, "current", "20 mA", 3},
     {Kind::heat_loss, "heat lost for each degree", "2 mW/K", 3},
+    {Kind::counts, "number of counts", "512 counts", 0},
     {Kind::truth, "yes or no", "", 0},
 };
 
@@ -131,6 +136,10 @@ std::string decimal_text(int64_t thousandths, int decimals) {
         out.pop_back();
     return out;
 }
+
+/// The unit to show instead of the first of a kind, if any.
+std::array<const Unit*, std::size(kinds)> shown_units{};
+const Unit* shown_unit(Kind kind) { return shown_units[static_cast<size_t>(without_minute(kind))]; }
 
 size_t edits_between(std::string_view a, std::string_view b) {
     std::vector<size_t> row(b.size() + 1);
@@ -170,11 +179,38 @@ std::string name_of(Kind kind) {
     return fmt::format("{} {}", quantity[0] == 'a' || quantity[0] == 'i' ? "an" : "a", quantity);
 }
 
-std::string unit_of(Kind kind) {
+std::string stored_unit_of(Kind kind) {
     for (const Unit& unit : units)
         if (unit.kind == without_minute(kind))
             return fmt::format("{}{}", unit.name, is_per_minute(kind) ? "/min" : "");
     return {};
+}
+
+std::string unit_of(Kind kind) {
+    const Unit* shown = shown_unit(kind);
+    return shown == nullptr ? stored_unit_of(kind)
+                            : fmt::format("{}{}", shown->name, is_per_minute(kind) ? "/min" : "");
+}
+
+double shown_value(int32_t thousandths, Kind kind) {
+    const Unit* shown = shown_unit(kind);
+    // The first unit of each kind counts in thousandths.
+    return shown == nullptr ? thousandths / 1000.0
+                            : static_cast<double>(thousandths) * shown->scale.denominator /
+                                      shown->scale.numerator +
+                                  static_cast<double>(shown->scale.zero_in_hundredths) / 100.0;
+}
+
+ShownUnits::ShownUnits(const std::vector<std::string>& names) {
+    for (const std::string& name : names)
+        for (const Unit& unit : units)
+            if (unit.name == name)
+                shown_units[static_cast<size_t>(unit.kind)] = &unit;
+}
+ShownUnits::~ShownUnits() { shown_units = {}; }
+bool ShownUnits::is_unit(std::string_view name) {
+    return std::any_of(std::begin(units), std::end(units),
+                       [name](const Unit& unit) { return unit.name == name; });
 }
 
 bool kind_of(std::string_view text, Kind& kind) {
@@ -196,6 +232,17 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     std::string_view unit = trimmed(whole.substr(number_size));
     const Decimal written = parse_decimal(number.data(), number.size());
 
+    // What people write otherwise.
+    if (const size_t comma = whole.find(','); comma != std::string_view::npos) {
+        std::string pointed(whole);
+        pointed[comma] = '.';
+        const QuantityText read = pointed.find(',') == std::string::npos
+                                      ? parse_quantity(pointed, kind, example)
+                                      : QuantityText{0, "no"};
+        if (read.problem.empty())
+            return {0, fmt::format("\"{}\" has a comma in its number; write \"{}\", with a point",
+                                   text, pointed)};
+    }
     if (unit.empty() && written.valid)
         return {0, fmt::format("\"{}\" has no unit; write for example \"{}\"", text, example)};
     if (!written.valid)
@@ -226,6 +273,19 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
                                text, name_of(has_minute ? per_minute_of(other->kind) : other->kind),
                                name_of(kind), example)};
     if (found == nullptr) {
+        constexpr std::pair<std::string_view, std::string_view> usual[] = {
+            {"C", "degC"},     {"c", "degC"},      {"celsius", "degC"}, {"F", "degF"},
+            {"f", "degF"},     {"sec", "s"},       {"secs", "s"},       {"seconds", "s"},
+            {"minute", "min"}, {"minutes", "min"}, {"mins", "min"},     {"m", "min"},
+            {"hour", "h"},     {"hours", "h"},     {"hr", "h"},         {"day", "d"},
+            {"days", "d"},     {"k", "kohm"},      {"R", "ohm"},        {"ohms", "ohm"},
+            {"lux", "lx"},     {"percent", "%"},   {"RH", "%RH"},       {"RPM", "rpm"},
+            {"hz", "Hz"},      {"msec", "ms"},     {"volt", "V"},       {"volts", "V"}};
+        for (const auto& [word, meant] : usual)
+            if (unit == word && std::find(names.begin(), names.end(), meant) != names.end())
+                return {0, fmt::format(
+                               "\"{}\": there is no unit \"{}\" for {}; did you mean \"{} {}\"?",
+                               text, unit, name_of(kind), number, meant)};
         std::string near = nearest(fmt::format("{}{}", unit, has_minute ? per_minute : ""), names);
         if (near.empty())
             near = std::string(trimmed(example.substr(example.find(' '))));
@@ -237,13 +297,28 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     if (!scaled.fits)
         return {0, fmt::format("\"{}\" is too large to be {}; write for example \"{}\"", text,
                                name_of(kind), example)};
+    if (scaled.stored == 0 && found->scale.zero_in_hundredths == 0 &&
+        number.find_first_of("123456789") != std::string_view::npos)
+        return {0,
+                fmt::format("\"{}\" is less than a thousandth, the finest that can be told of {}; "
+                            "write for example \"{}\"",
+                            text, name_of(kind), example)};
+    if (kind == Kind::temperature && scaled.stored < -273'150)
+        return {0, fmt::format("\"{}\" lies below absolute zero; write for example \"{}\"", text,
+                               example)};
     return {scaled.stored, {}};
+}
+
+static int64_t shown_thousandths(int32_t thousandths, Kind kind) {
+    return shown_unit(kind) == nullptr ? int64_t{thousandths}
+                                       : std::llround(shown_value(thousandths, kind) * 1000);
 }
 
 std::string to_text(int32_t thousandths, Kind kind, int decimals) {
     if (kind == Kind::truth)
         return thousandths != 0 ? "yes" : "no";
-    return fmt::format("{} {}", decimal_text(thousandths, decimals), unit_of(kind));
+    return fmt::format("{} {}", decimal_text(shown_thousandths(thousandths, kind), decimals),
+                       unit_of(kind));
 }
 
 std::string reading_text(int32_t thousandths, Kind kind) {
@@ -251,10 +326,11 @@ std::string reading_text(int32_t thousandths, Kind kind) {
     if (digits == 3 || kind == Kind::truth)
         return to_text(thousandths, kind, digits);
     // Large values with fewer decimals than small ones.
-    const int32_t size = thousandths < 0 ? -thousandths : thousandths;
+    const int64_t value = shown_thousandths(thousandths, kind);
+    const int64_t size = value < 0 ? -value : value;
     const int shown = size >= 1'000'000 ? 0 : digits;
     const int64_t step = shown == 0 ? 1000 : shown == 1 ? 100 : 10;
-    const int64_t rounded = divide_rounded(thousandths, step) * step;
+    const int64_t rounded = divide_rounded(value, step) * step;
     return fmt::format("{} {}", decimal_text(rounded, shown), unit_of(kind));
 }
 

@@ -36,6 +36,7 @@ enum class Kind : uint8_t {
     power,
     current,
     heat_loss,       ///< power for each degree that it warms by
+    counts,          ///< codes of a converter as they are
     truth,           ///< yes (1,000 thousandths) or no
     per_minute = 64, ///< added to one of the others: its change in a minute
 };
@@ -70,6 +71,23 @@ std::string name_of(Kind kind);
 std::string unit_of(Kind kind);
 /// "temperature", "light": what an axis is called.
 std::string quantity_of(Kind kind);
+
+/// The unit in which thousandths are counted, whatever is shown: that of files.
+std::string stored_unit_of(Kind kind);
+/// A value as it is shown, for a figure.
+double shown_value(int32_t thousandths, Kind kind);
+
+/// While this lives, values are shown in these units ("degF") where they fit, instead of the first
+/// of their kind. What they mean stays the same. \param units  those not known are left out
+class ShownUnits {
+  public:
+    explicit ShownUnits(const std::vector<std::string>& units);
+    ~ShownUnits();
+    ShownUnits(const ShownUnits&) = delete;
+    ShownUnits& operator=(const ShownUnits&) = delete;
+    /// Whether there is such a unit.
+    static bool is_unit(std::string_view name);
+};
 
 /// "4.25 degC"; the thousandths are cut to the digits needed, at least `decimals` of them.
 std::string to_text(int32_t thousandths, Kind kind, int decimals = 0);

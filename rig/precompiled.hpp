@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What nearly every file of the tool includes, compiled once: the core, fmt, the TOML parser and
+/// the standard library. Each file still includes what it uses.
+#pragma once
+
+#include <zorilla/zorilla.hpp>
+
+#include <fmt/format.h>
+
+#define TOML_EXCEPTIONS 0
+#include <toml++/toml.h>
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <cstdint>
+#include <functional>
+#include <map>
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
