@@ -35,6 +35,7 @@ Capture::Capture(Options options) : options_(std::move(options)) {
     torn_ = options_.may_begin_torn;
     options_.condition = std::string(without_blanks(options_.condition));
     lines_.set_names(options_.names);
+    lines_.set_units(options_.units);
     const bool there = std::filesystem::exists(options_.path);
     if (there && !options_.append)
         throw InputError(fmt::format("{}: is there already; add to it with --append, or choose "
@@ -140,6 +141,8 @@ void Capture::ended(int64_t milliseconds) {
     if (!rest_.empty() && !full())
         take_line(rest_, milliseconds);
     rest_.clear();
+    if (!agreed_)
+        agree();
 }
 
 void Capture::set_condition(std::string name) {
@@ -157,6 +160,54 @@ void Capture::take_line(std::string_view line, int64_t milliseconds) {
         first_was_torn_ = true;
         return;
     }
+    if (agreed_)
+        take_settled(line, milliseconds);
+    else
+        wait_for_agreement(line, milliseconds);
+}
+
+/// A greeting may look like a row: columns are what most lines agree on, three of them at least.
+void Capture::wait_for_agreement(std::string_view line, int64_t milliseconds) {
+    constexpr size_t enough = 3, most = 200;
+    waiting_.push_back(
+        {std::string(line), milliseconds, PrintedLines().shape_of(line), options_.condition});
+    std::map<std::string, size_t> count;
+    size_t highest = 0, rows = 0;
+    for (const Waiting& one : waiting_)
+        if (!one.shape.empty()) {
+            highest = std::max(highest, ++count[one.shape]);
+            ++rows;
+        }
+    if ((highest >= enough && 2 * highest > rows) || waiting_.size() >= most ||
+        (options_.most_rows < enough && rows >= options_.most_rows))
+        agree();
+}
+
+void Capture::agree() {
+    agreed_ = true;
+    std::map<std::string, size_t> count;
+    std::string shape;
+    for (const Waiting& one : waiting_) // of as many, the later
+        if (!one.shape.empty() && ++count[one.shape] >= count[shape])
+            shape = one.shape;
+    const std::string condition = options_.condition;
+    for (const Waiting& one : waiting_) {
+        // What stands before the first row that counts may be its header, but no other row.
+        if (one.shape.empty() || one.shape == shape) {
+            options_.condition = one.condition;
+            take_settled(one.line, one.milliseconds);
+            continue;
+        }
+        ++nonsense_;
+        last_problem_ = fmt::format("\"{}\": most lines look otherwise", shown(one.line));
+    }
+    options_.condition = condition;
+    waiting_.clear();
+}
+
+void Capture::take_settled(std::string_view line, int64_t milliseconds) {
+    if (full())
+        return;
     switch (lines_.take(line)) {
     case PrintedLines::Kind::empty:
     case PrintedLines::Kind::header: return;

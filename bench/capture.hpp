@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// A capture: what a sketch prints, taken down line by line with its time and the condition.
+/// A capture: what a program prints, taken down line by line with its time and the condition.
 #pragma once
 
 #include "bench/printed.hpp"
@@ -8,6 +8,7 @@
 #include <cstdint>
 #include <cstdio>
 #include <deque>
+#include <map>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -32,7 +33,9 @@ class Capture {
         bool append = false;
         std::string condition;
         std::vector<std::string> names; ///< of columns that come without
-        bool may_begin_torn = false;    ///< whether the first line may be the rest of one
+        std::map<std::string, std::string>
+            units;                   ///< of columns by name, where the lines do not tell
+        bool may_begin_torn = false; ///< whether the first line may be the rest of one
         uint64_t most_rows = UINT64_MAX;
     };
     /// Opens the file. \throws rig::InputError  if it is there already and is not to be added to,
@@ -51,6 +54,11 @@ class Capture {
     /// The sender has ended: what it left is the last line.
     void ended(int64_t milliseconds);
     void set_condition(std::string name);
+    /// Settles on columns with what has come, however little that is.
+    void settle() {
+        if (!agreed_)
+            agree();
+    }
     /// Hands all rows to the system. \throws rig::InputError
     void flush();
 
@@ -74,6 +82,9 @@ class Capture {
 
   private:
     void take_line(std::string_view line, int64_t milliseconds);
+    void wait_for_agreement(std::string_view line, int64_t milliseconds);
+    void agree();
+    void take_settled(std::string_view line, int64_t milliseconds);
     void begin_file();
     void read_end_of_file();
     void write_row(double milliseconds);
@@ -90,6 +101,14 @@ class Capture {
     bool begun_ = false;
     bool first_was_torn_ = false;
     PrintedLines lines_;
+    struct Waiting {
+        std::string line;
+        int64_t milliseconds;
+        std::string shape;
+        std::string condition;
+    };
+    std::vector<Waiting> waiting_; ///< until enough of them agree on the columns
+    bool agreed_ = false;
     std::vector<LiveColumn> live_;
     uint64_t rows_ = 0;
     uint64_t nonsense_ = 0;

@@ -69,31 +69,31 @@ std::string dot_of(const rig::Rig& rig, const rig::RigMachine& machine) {
         "fontname=\"DejaVu Sans\", fontsize=12, fontcolor=\"{}\"]\n"
         "  edge [color=\"{}\", arrowsize=0.8, fontname=\"DejaVu Sans\", fontsize=10, "
         "fontcolor=\"{}\"]\n"
-        "  power_up [shape=circle, label=\"\", width=0.18, fillcolor=\"{}\"]\n",
-        machine.name, dot_text(fmt::format("{} of {}", machine.name, rig.name)), plot::ink,
-        plot::colours[0], plot::ink, plot::faint, plot::ink, plot::ink);
+        "  \"power up\" [shape=circle, label=\"\", width=0.18, fillcolor=\"{}\"]\n",
+        dot_text(machine.name), dot_text(fmt::format("{} of {}", machine.name, rig.name)),
+        plot::ink, plot::colours[0], plot::ink, plot::faint, plot::ink, plot::ink);
     for (size_t i = 0; i < machine.states.size(); ++i) {
         std::string label = machine.states[i];
         const std::vector<std::string> acts = acts_in(rig, index, i);
         for (const std::string& act : acts)
             label += "\n" + act;
-        out += fmt::format("  {} [label={}{}{}]\n", machine.states[i], dot_text(label),
+        out += fmt::format("  {} [label={}{}{}]\n", dot_text(machine.states[i]), dot_text(label),
                            acts.empty() ? "" : fmt::format(", fillcolor=\"{}\"", plot::band_fill),
                            ends(machine, i) ? ", peripheries=2" : "");
     }
-    out += fmt::format("  power_up -> {}\n", machine.states[machine.start]);
+    out += fmt::format("  \"power up\" -> {}\n", dot_text(machine.states[machine.start]));
     for (const MachineMove& move : machine.moves) {
         const std::string label = dot_text(label_of(machine, move));
         if (move.from != MachineMove::any) {
-            out += fmt::format("  {} -> {} [label={}]\n", machine.states[move.from],
-                               machine.states[move.to], label);
+            out += fmt::format("  {} -> {} [label={}]\n", dot_text(machine.states[move.from]),
+                               dot_text(machine.states[move.to]), label);
             continue;
         }
         // A move from any state begins at a place of its own, so that the picture stays clear.
-        const std::string any = fmt::format("any_{}", &move - machine.moves.data());
+        const std::string any = fmt::format("\"any {}\"", &move - machine.moves.data());
         out += fmt::format("  {0} [label=\"any\", style=\"rounded,dashed\"]\n"
                            "  {0} -> {1} [label={2}, style=dashed]\n",
-                           any, machine.states[move.to], label);
+                           any, dot_text(machine.states[move.to]), label);
     }
     return out + "}\n";
 }

@@ -39,7 +39,7 @@ std::string with_article(Health health) {
 Explainer::Explainer(const rig::RunningRig& running)
     : running_(running), before_(running.truths().size()), let_go_(running.truths().size()),
       waits_(running.rig().drives.size()), switched_before_(running.rig().drives.size()),
-      hands_(running.rig().drives.size()) {}
+      hands_(running.rig().drives.size()), resets_(running.rig().decides.size()) {}
 
 void Explainer::follow(int64_t now) {
     const auto& truths = running_.truths();
@@ -49,6 +49,16 @@ void Explainer::follow(int64_t now) {
             (truths[i] == Truth::yes ? hands_[fact.of].begin : hands_[fact.of].end) = now;
         let_go_[i] = truths[i] == Truth::no && before_[i] == Truth::yes;
         before_[i] = truths[i];
+    }
+    for (size_t i = 0; i < resets_.size(); ++i) {
+        const rig::WrittenCondition& reset = running_.rig().decides[i].reset;
+        if (!reset.given())
+            continue;
+        const Truth truth = reset.condition.evaluate(truths.data());
+        if (truth == Truth::yes && !resets_[i].was)
+            resets_[i].at = now;
+        if (truth != Truth::unknown)
+            resets_[i].was = truth == Truth::yes;
     }
     const auto& drivens = running_.drivens();
     for (size_t i = 0; i < drivens.size(); ++i) {
@@ -116,8 +126,10 @@ std::string Explainer::about(size_t index, bool by_name) const {
                                : fmt::format(", not in {}", machine.states[fact.number]));
     }
     case rig::Fact::Kind::rises:
-        return fmt::format("{} has {}become yes", rig.facts[fact.of].name,
-                           truth == Truth::yes ? "just " : "not just ");
+    case rig::Fact::Kind::falls:
+        return fmt::format("{} has {}become {}", rig.facts[fact.of].name,
+                           truth == Truth::yes ? "just " : "not just ",
+                           fact.kind == rig::Fact::Kind::rises ? "yes" : "no");
     case rig::Fact::Kind::by_hand: {
         const rig::Drive& drive = rig.drives[fact.of];
         if (truth != Truth::yes)
@@ -134,8 +146,10 @@ std::string Explainer::about(size_t index, bool by_name) const {
     case rig::Fact::Kind::at_full: return fmt::format("{}: {}", fact.name, to_text(truth));
     case rig::Fact::Kind::is_on: return fmt::format("{} is {}", fact.name, to_text(truth));
     case rig::Fact::Kind::warns:
-        return fmt::format("{} {}", rig.drives[fact.of].name,
-                           truth == Truth::yes ? "warns" : "does not warn");
+    case rig::Fact::Kind::warns_off:
+        return fmt::format("{} {}{}", rig.drives[fact.of].name,
+                           truth == Truth::yes ? "warns" : "does not warn",
+                           fact.kind == rig::Fact::Kind::warns ? "" : " before it switches off");
     case rig::Fact::Kind::enters:
     case rig::Fact::Kind::leaves: break;
     }
@@ -145,12 +159,23 @@ std::string Explainer::about(size_t index, bool by_name) const {
                        machine.states[fact.number]);
 }
 
+std::string Explainer::about_held(size_t source) const {
+    const rig::Rig& rig = running_.rig();
+    const rig::Sense* sense = rig.sense_of(source);
+    if (sense == nullptr)
+        return {};
+    const Duration age = running_.held(static_cast<size_t>(sense - rig.senses.data()));
+    return age > Duration{} ? fmt::format(" (held, {} old)", rig::span_to_text(age.thousandths()))
+                            : std::string();
+}
+
 std::string Explainer::reading_of(size_t source) const {
     const rig::AnyReading reading = running_.readings()[source];
     const rig::Source& of = running_.rig().sources[source];
     return reading.ok()
-               ? fmt::format("{} is {}", of.name,
-                             rig::reading_text(reading.value_or({}).thousandths(), of.kind))
+               ? fmt::format("{} is {}{}", of.name,
+                             rig::reading_text(reading.value_or({}).thousandths(), of.kind),
+                             about_held(source))
                : fmt::format("{} has {}", of.name, with_article(reading.health()));
 }
 
@@ -162,6 +187,10 @@ std::string Explainer::about(size_t index, const rig::Decide& decide) const {
         std::string out = all_of(facts_that_matter(decide.when.condition));
         if (decide.part == rig::Decide::Part::attempts)
             out = fmt::format("{}: {}", truth == Truth::yes ? "acting" : "not acting", out);
+        const ResetTime& reset = resets_[static_cast<size_t>(&decide - rig.decides.data())];
+        if (reset.at != INT64_MIN)
+            out +=
+                fmt::format(", reset \"{}\" at {}", decide.reset.text, rig::time_to_text(reset.at));
         return out + about_timing(decide);
     }
     const rig::Source& source = rig.sources[decide.of];
@@ -305,7 +334,7 @@ std::string Explainer::about_claims(size_t drive, size_t first, size_t last) con
     if (first == last && spec.claims[first].follows)
         if (const std::string more = about_follow(spec.claims[first], out); !more.empty())
             out += (out.empty() ? "" : "; ") + more;
-    return out;
+    return out.empty() && first == last ? "it always asks" : out;
 }
 
 std::string Explainer::about_claim(size_t drive, size_t index) const {
@@ -366,6 +395,13 @@ std::string Explainer::why_driven(size_t index, int64_t now) const {
         return fmt::format("self-test, each output alone for {}",
                            rig::span_to_text(running_.rig().self_test.each.thousandths()));
     const rig::RigClaim& claim = drive.claims[driven.claim];
+    // A pattern that is shown at rest is a claim on the desk.
+    const bool rests = driven.cause == Cause::rest ||
+                       (driven.cause == Cause::claim && claim.by == rig::RigClaim::By::rest);
+    if (rests)
+        return fmt::format("no claim holds: {}{}{}",
+                           about_claims(index, 0, drive.claims.size() - 1), about_wait(index, now),
+                           about_hand(index, now));
     const std::string behind =
         about_claims(index, driven.claim, driven.claim) + about_wait(index, now);
     switch (driven.cause) {
@@ -373,10 +409,6 @@ std::string Explainer::why_driven(size_t index, int64_t now) const {
         return fmt::format("{}: {}{}", rig::label_of(claim), behind, about_hand(index, now));
     case Cause::safe:
         return fmt::format("safe value, since {} is unknown: {}{}", rig::label_of(claim), behind,
-                           about_hand(index, now));
-    case Cause::rest:
-        return fmt::format("no claim holds: {}{}{}",
-                           about_claims(index, 0, drive.claims.size() - 1), about_wait(index, now),
                            about_hand(index, now));
     default: return about_guard(drive, driven.cause);
     }
@@ -399,7 +431,9 @@ std::string Explainer::about_guard(const rig::Drive& drive, Cause cause) const {
                 ? ", which power-up starts"
                 : "");
     case Cause::warning:
-        return fmt::format("warns for {} before it switches on", span(relay.warn()));
+        return is_on(drive)
+                   ? fmt::format("warns for {} before it switches off", span(relay.warn_off()))
+                   : fmt::format("warns for {} before it switches on", span(relay.warn()));
     case Cause::interlock:
         return fmt::format("kept off while {} is on",
                            running_.rig().drives[*drive.never_with].name);
@@ -417,6 +451,10 @@ std::string Explainer::about_guard(const rig::Drive& drive, Cause cause) const {
     case Cause::ramp: break;
     }
     return "it is on its way";
+}
+
+bool Explainer::is_on(const rig::Drive& drive) const {
+    return running_.drivens()[static_cast<size_t>(&drive - running_.rig().drives.data())].is_on;
 }
 
 std::string Explainer::readings_of(const rig::Sense& sense) const {

@@ -30,6 +30,10 @@ class Explainer {
     /// What stands behind a fact now.
     std::string about_fact(size_t fact) const { return about(fact, true); }
 
+    /// A source and what it reads now.
+    std::string about_source(size_t source) const { return reading_of(source); }
+    /// That a reading stands in for one that was missed, and how old it is; else nothing.
+    std::string about_held(size_t source) const;
     /// Why a machine has changed its state in this pass.
     std::string why_moved(size_t machine) const;
 
@@ -63,6 +67,7 @@ class Explainer {
     std::string about_wait(size_t drive, int64_t now) const;
     std::string about_hand(size_t drive, int64_t now) const;
     std::string about_guard(const rig::Drive& drive, Cause cause) const;
+    bool is_on(const rig::Drive& drive) const;
     std::string about_follow(const rig::RigClaim& claim, const std::string& said) const;
 
     const rig::RunningRig& running_;
@@ -75,6 +80,11 @@ class Explainer {
         int64_t end = INT64_MIN;
     };
     std::vector<HandTime> hands_; ///< of each output
+    struct ResetTime {
+        bool was = true; ///< as at power-up: what is held then was not pressed
+        int64_t at = INT64_MIN;
+    };
+    std::vector<ResetTime> resets_; ///< of each decision
 };
 
 } // namespace zorilla::bench

@@ -9,6 +9,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <tuple>
 
 namespace zorilla::bench {
@@ -32,10 +33,13 @@ std::string label_of(const rig::Rig& rig, const rig::Decide& decide,
 } // namespace
 
 Figure::Figure(std::string path, const rig::Rig& rig)
-    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {}
+    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {
+    rig::check_output(path_);
+}
 
 Figure::Slice Figure::empty_slice() const {
-    return {std::vector<Span>(rig_.sources.size()), std::vector<uint8_t>(rig_.drives.size())};
+    return {std::vector<Span>(rig_.sources.size()), std::vector<uint8_t>(rig_.drives.size()),
+            std::vector<uint32_t>(rig_.drives.size()), std::vector<uint8_t>(rig_.machines.size())};
 }
 
 void Figure::widen() {
@@ -51,6 +55,10 @@ void Figure::widen() {
         }
         for (size_t d = 0; d < into.share.size(); ++d)
             into.share[d] = std::max(into.share[d], from.share[d]);
+        for (size_t d = 0; d < into.colour.size(); ++d)
+            if (from.colour[d] != 0)
+                into.colour[d] = from.colour[d];
+        into.state = from.state;
     }
     for (size_t i = 1; 2 * i < slices_.size(); ++i)
         slices_[i] = std::move(slices_[2 * i]);
@@ -89,6 +97,12 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
     }
     for (size_t i = 0; i < slice.share.size(); ++i)
         slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], running.drivens()[i]));
+    for (size_t i = 0; i < slice.colour.size(); ++i)
+        if (const uint32_t bits = running.drivens()[i].value.bits();
+            rig_.drives[i].kind() == rig::ValueKind::colour && bits != 0)
+            slice.colour[i] = bits;
+    for (size_t i = 0; i < slice.state.size(); ++i)
+        slice.state[i] = running.state(i);
 }
 
 Figure::Axis Figure::axis() const {
@@ -152,10 +166,11 @@ void Figure::set_reach(Panel& panel) const {
     const auto has = [&panel](size_t source) {
         return std::find(panel.sources.begin(), panel.sources.end(), source) != panel.sources.end();
     };
-    int32_t lowest = INT32_MAX, highest = INT32_MIN;
+    double lowest = HUGE_VAL, highest = -HUGE_VAL;
     const auto include = [&](int32_t thousandths) {
-        lowest = std::min(lowest, thousandths);
-        highest = std::max(highest, thousandths);
+        const double value = rig::shown_value(thousandths, panel.kind);
+        lowest = std::min(lowest, value);
+        highest = std::max(highest, value);
     };
     for (const Slice& slice : slices_)
         for (const size_t source : panel.sources)
@@ -172,14 +187,13 @@ void Figure::set_reach(Panel& panel) const {
     if (lowest > highest)
         return;
     if (panel.logarithmic()) {
-        panel.bottom = std::max(lowest / 1000.0, 0.01) / 1.5;
-        panel.top = std::max(highest / 1000.0, panel.bottom * 2) * 1.5;
+        panel.bottom = std::max(lowest, 0.01) / 1.5;
+        panel.top = std::max(highest, panel.bottom * 2) * 1.5;
         return;
     }
-    const double span = highest / 1000.0 - lowest / 1000.0;
-    const double margin = std::max(0.08 * span, 0.5);
-    panel.bottom = lowest / 1000.0 - margin;
-    panel.top = highest / 1000.0 + margin;
+    const double margin = std::max(0.08 * (highest - lowest), 0.5);
+    panel.bottom = lowest - margin;
+    panel.top = highest + margin;
 }
 
 /// A panel for each kind of quantity, from top to bottom.
@@ -215,8 +229,8 @@ std::string Figure::decision_lines(const Panel& panel) const {
         if (!decide.judges())
             continue;
         for (const rig::DecidePoint& point : rig::points_of(decide)) {
-            const double threshold = point.at.thousandths() / 1000.0;
-            const double release = point.release.thousandths() / 1000.0;
+            const double threshold = rig::shown_value(point.at.thousandths(), panel.kind);
+            const double release = rig::shown_value(point.release.thousandths(), panel.kind);
             out += fmt::format("set object {} rectangle from graph 0, first {} to graph 1, first "
                                "{} fc rgb '{}' fs solid noborder behind\n",
                                object++, threshold, release, plot::band_fill);
@@ -237,19 +251,33 @@ std::string Figure::decision_lines(const Panel& panel) const {
                 names.push_back(release_name);
         }
     }
+    const double line = 15.0 / 800 / (panel.screen_top - panel.screen_bottom);
+    // Where they would not fit beside the panel, a point and its release share a line.
+    if (static_cast<double>(names.size()) * line > 1.2) {
+        names.clear();
+        for (const rig::Decide& decide : rig_.decides)
+            if (decide.judges() && std::find(panel.sources.begin(), panel.sources.end(),
+                                             decide.of) != panel.sources.end())
+                for (const rig::DecidePoint& point : rig::points_of(decide))
+                    names.push_back(
+                        {panel.height_of(rig::shown_value(point.at.thousandths(), panel.kind)),
+                         fmt::format("{}, off {}", label_of(rig_, decide, point),
+                                     shown(rig_, decide, point.release))});
+    }
     // From the bottom up, each at least a line above the one before.
     std::sort(names.begin(), names.end(), [](const Name& a, const Name& b) {
         return std::tie(a.height, a.text) < std::tie(b.height, b.text);
     });
-    const double line = 15.0 / 800 / (panel.screen_top - panel.screen_bottom);
-    double free_from = -1;
-    int label = 1;
-    for (const Name& name : names) {
-        const double height = std::max(name.height, free_from);
-        free_from = height + line;
-        out +=
-            plot::label(label++, name.text, fmt::format("graph 1.01, graph {:.4f} left", height));
-    }
+    std::vector<double> heights;
+    for (const Name& name : names)
+        heights.push_back(std::max(name.height, heights.empty() ? -0.1 : heights.back() + line));
+    // From the top down again, so that none stands beside the panel above.
+    double most = 1.02;
+    for (size_t i = heights.size(); i-- > 0; most = heights[i] - line)
+        heights[i] = std::min(heights[i], most);
+    for (size_t i = 0; i < names.size(); ++i)
+        out += plot::label(static_cast<int>(i) + 1, names[i].text,
+                           fmt::format("graph 1.01, graph {:.4f} left", heights[i]));
     return out;
 }
 
@@ -280,6 +308,7 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
     int object = 500;
     int label = 500;
     double free_from = -1; // where the next fault's name has room
+    std::set<std::string> named;
     for (const Fault& fault : faults) {
         if (std::find(panel.sources.begin(), panel.sources.end(), fault.source) ==
                 panel.sources.end() ||
@@ -290,13 +319,18 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
         out += fmt::format("set object {} rectangle from first {:.9g}, graph 0 to first {:.9g}, "
                            "graph 1 fc rgb '{}' fs pattern 4 noborder behind\n",
                            object++, begin, end, plot::fault_fill);
-        if (begin < free_from)
+        const std::string text =
+            fmt::format("{}: {}", rig_.sources[fault.source].name, rig::to_text(fault.health));
+        // Each fault is named once, where there is room; near the right end to the left of it.
+        const double wide = axis.span * 0.0085 * static_cast<double>(text.size());
+        const bool at_end = begin + wide > axis.span;
+        const double from = at_end ? std::max(end - wide, 0.0) : begin;
+        if (from < free_from || !named.insert(text).second)
             continue;
-        free_from = begin + axis.span * 0.16;
-        out += plot::label(
-            label++,
-            fmt::format("{}: {}", rig_.sources[fault.source].name, rig::to_text(fault.health)),
-            fmt::format("first {:.9g}, graph 1 left offset 0,0.5", begin));
+        free_from = from + wide;
+        out += plot::label(label++, text,
+                           fmt::format("first {:.9g}, graph 1 {} offset 0,0.5",
+                                       at_end ? end : begin, at_end ? "right" : "left"));
     }
     // A line out of sight keeps gnuplot content where there was no healthy reading at all.
     out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle",
@@ -313,35 +347,91 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
     return out + "\nunset label\nunset arrow\nunset object\n";
 }
 
-/// What goes up and down in a lane of its own: each output, and, where there is nothing else to
-/// see, each sensor that is yes or no.
+/// What goes up and down in a lane of its own: machines, outputs, and each sensor that is yes or
+/// no.
 std::vector<Figure::Lane> Figure::lanes() const {
     std::vector<Lane> out;
-    if (panels().empty())
-        for (size_t i = 0; i < rig_.sources.size(); ++i)
-            if (rig_.sources[i].kind == rig::Kind::truth)
-                out.push_back(
-                    {rig_.sources[i].name, 4 + 3 * i, plot::faint}); // the highest of each
+    for (size_t i = 0; i < rig_.sources.size(); ++i)
+        if (rig_.sources[i].kind == rig::Kind::truth)
+            out.push_back({rig_.sources[i].name, 4 + 3 * i, plot::faint}); // the highest of each
+    for (size_t i = 0; i < rig_.machines.size(); ++i)
+        out.push_back({rig_.machines[i].name, 0, plot::faint, Lane::Of::machine, i});
     for (size_t i = 0; i < rig_.drives.size(); ++i)
-        out.push_back({rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill});
+        out.push_back(
+            {rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill,
+             rig_.drives[i].kind() == rig::ValueKind::colour ? Lane::Of::colour : Lane::Of::level,
+             i});
     return out;
 }
 
-std::string Figure::lanes_panel() const {
-    std::string tics;
-    std::string plots;
+/// A lane of stretches: the colours that a light had, or the states of a machine, with their names
+/// where there is room.
+std::string Figure::stretches(const Lane& lane, size_t base, const std::vector<Slice>& slices,
+                              const Axis& axis, int& object) const {
+    std::string out;
+    const auto is = [&](size_t i) {
+        return lane.of == Lane::Of::machine ? slices[i].state[lane.index]
+                                            : slices[i].colour[lane.index];
+    };
+    for (size_t begin = 0, end = 0; begin < slices.size(); begin = end) {
+        while (end < slices.size() && is(end) == is(begin))
+            ++end;
+        const double from = static_cast<double>(begin) * axis.per_slice;
+        const double to = std::min(static_cast<double>(end) * axis.per_slice, axis.span);
+        if (lane.of == Lane::Of::colour) {
+            if (is(begin) == 0)
+                continue;
+            // As bright as it can be in that colour, or a dim light would be black on paper.
+            const rig::AnyValue value = [&] {
+                const auto part = [&](int shift) {
+                    return static_cast<uint8_t>(is(begin) >> shift);
+                };
+                return rig::AnyValue(Colour{Duty::from_255ths(part(16)), Duty::from_255ths(part(8)),
+                                            Duty::from_255ths(part(0))});
+            }();
+            const int most = std::max<int>(value.share(rig::ValueKind::colour), 1);
+            const Colour c = value.colour();
+            out += fmt::format("set object {} rectangle from {:.9g}, {} to {:.9g}, {}.{} fc rgb "
+                               "'#{:02x}{:02x}{:02x}' fs solid noborder\n",
+                               object++, from, base, to, base, most > 127 ? 7 : 4,
+                               c.red.of_255() * 255 / most, c.green.of_255() * 255 / most,
+                               c.blue.of_255() * 255 / most);
+            continue;
+        }
+        const rig::RigMachine& machine = rig_.machines[lane.index];
+        const bool starts = is(begin) == machine.start;
+        out += fmt::format("set object {} rectangle from {:.9g}, {} to {:.9g}, {}.7 fc rgb '{}' fs "
+                           "solid {} border lc rgb '{}'\n",
+                           object++, from, base, to, base, plot::faint, starts ? 0.15 : 0.5,
+                           plot::faint);
+        const std::string& name = machine.states[is(begin)];
+        if (to - from > axis.span * 0.01 * static_cast<double>(name.size()))
+            out += plot::label(object++, name,
+                               fmt::format("{:.9g}, {}.35 center", (from + to) / 2, base));
+    }
+    return out;
+}
+
+std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& axis) const {
+    std::string tics, plots, drawn;
     const std::vector<Lane> all = lanes();
     const size_t count = all.size();
+    int object = 2000;
     for (size_t i = 0; i < count; ++i) {
         const size_t base = count - 1 - i; // the first on top
         tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(all[i].name), base);
-        plots += fmt::format("{}$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
-                             "solid noborder notitle, {} with lines lc rgb '{}' lw 1 notitle",
-                             i == 0 ? "" : ", ", base, base, all[i].column, all[i].colour, base,
-                             plot::faint);
+        plots += i == 0 ? "" : ", ";
+        if (all[i].of == Lane::Of::level)
+            plots +=
+                fmt::format("$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
+                            "solid noborder notitle, ",
+                            base, base, all[i].column, all[i].colour);
+        else
+            drawn += stretches(all[i], base, slices, axis, object);
+        plots += fmt::format("{} with lines lc rgb '{}' lw 1 notitle", base, plot::faint);
     }
-    return fmt::format("set ytics ({}) noenhanced scale 0\nset yrange [-0.15:{}]\nplot {}\n",
-                       tics.empty() ? "'' 0" : tics, std::max<size_t>(count, 1),
+    return fmt::format("set ytics ({}) noenhanced scale 0\nset yrange [-0.15:{}]\n{}plot {}\n",
+                       tics.empty() ? "'' 0" : tics, std::max<size_t>(count, 1), drawn,
                        plots.empty() ? std::string("NaN notitle") : plots);
 }
 
@@ -351,11 +441,13 @@ std::string Figure::script(const std::string& title) const {
     std::string out = plot::beginning(terminal_, title) + "$replay << END\n";
     for (size_t i = 0; i < slices.size(); ++i) {
         out += fmt::format("{:.9g}", static_cast<double>(i) * time.per_slice);
-        for (const Span& span : slices[i].sources) {
+        for (size_t s = 0; s < slices[i].sources.size(); ++s) {
+            const Span& span = slices[i].sources[s];
+            const rig::Kind kind = rig_.sources[s].kind;
+            const double low = rig::shown_value(span.lowest, kind);
+            const double high = rig::shown_value(span.highest, kind);
             if (span.lowest <= span.highest)
-                out += fmt::format(" {:.3f} {:.3f} {:.3f}",
-                                   (span.lowest / 2 + span.highest / 2) / 1000.0,
-                                   span.lowest / 1000.0, span.highest / 1000.0);
+                out += fmt::format(" {:.3f} {:.3f} {:.3f}", (low + high) / 2, low, high);
             else
                 out += " NaN NaN NaN";
         }
@@ -365,12 +457,14 @@ std::string Figure::script(const std::string& title) const {
     }
     const double lanes_top =
         panels().empty() ? 0.93
-                         : std::min(0.14 + 0.036 * static_cast<double>(rig_.drives.size()), 0.42);
+                         : std::min(0.13 + 0.034 * static_cast<double>(lanes().size()), 0.46);
+    const size_t all_panels = panels().size();
     size_t longest_label = 16;
     for (const rig::Decide& decide : rig_.decides)
         for (const rig::DecidePoint& point : rig::points_of(decide))
             longest_label = std::max({longest_label, label_of(rig_, decide, point).size(),
                                       release_label_of(rig_, decide, point).size()});
+    longest_label = std::min<size_t>(longest_label + (all_panels > 4 ? 5 : 0), 48);
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
@@ -391,7 +485,7 @@ std::string Figure::script(const std::string& title) const {
                        "trace began ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",
                        lanes_top, time.unit, plot::ink);
-    return out + lanes_panel() + "unset multiplot\n";
+    return out + lanes_panel(slices, time) + "unset multiplot\n";
 }
 
 void Figure::write(const std::string& title) const {

@@ -35,6 +35,9 @@ class Figure {
     struct Slice {
         std::vector<Span> sources;
         std::vector<uint8_t> share; ///< for each output, the most that it was, in 255ths
+        std::vector<uint32_t>
+            colour;                 ///< for each output, the last colour that it was, if it was any
+        std::vector<uint8_t> state; ///< for each machine, the last state
     };
 
     /// The time axis: its unit, and how much of it one slice takes.
@@ -79,9 +82,13 @@ class Figure {
         std::string name;
         size_t column; ///< of the data
         const char* colour;
+        enum class Of : uint8_t { level, colour, machine } of = Of::level;
+        size_t index = 0; ///< of the output or the machine
     };
+    std::string stretches(const Lane& lane, size_t base, const std::vector<Slice>& slices,
+                          const Axis& axis, int& object) const;
     std::vector<Lane> lanes() const;
-    std::string lanes_panel() const;
+    std::string lanes_panel(const std::vector<Slice>& slices, const Axis& axis) const;
     static uint8_t share_of(const rig::Drive& drive, const rig::Driven& driven);
 
     static constexpr size_t most_slices = 2400;

@@ -21,6 +21,15 @@ using rig::Kind;
 
 constexpr const char* example = "raw (code),true (degC)";
 
+/// No calibration has more pairs; each is printed with what it is off by.
+constexpr size_t most_pairs = 10'000;
+[[noreturn]] void refuse_more_pairs(const std::string& file, uint64_t line) {
+    throw InputError(
+        fmt::format("{}:{}: more than {} pairs; a curve is well known from some dozen. "
+                    "Keep one of every hundred rows, or the median of each true value",
+                    file, line, most_pairs));
+}
+
 /// How many ohms are in a unit of resistance; 0 for any other unit.
 double ohms_in(std::string_view unit) {
     return unit == "ohm" ? 1 : unit == "kohm" ? 1e3 : unit == "Mohm" ? 1e6 : 0;
@@ -40,7 +49,7 @@ class PairReader {
   public:
     PairReader(const std::string& path, std::string_view raw, std::string_view truth)
         : records_(path), wanted_raw_(raw), wanted_truth_(truth) {
-        out_.file = std::filesystem::path(path).filename().string();
+        out_.file = rig::one_line(std::filesystem::path(path).filename().string());
     }
 
     /// False if the file has no true values, but conditions that may be some.
@@ -67,11 +76,13 @@ class PairReader {
                                                      : fmt::format("{} fields", cells.size()),
                                    columns_));
             if (date_)
-                out_.date = std::max(out_.date, std::string(without_blanks(cells[*date_])));
+                out_.date = std::max(out_.date, rig::one_line(without_blanks(cells[*date_])));
             const std::string_view raw = without_blanks(cells[*raw_]);
             const std::string_view truth = without_blanks(cells[*truth_]);
             if (raw.empty() && truth.empty())
                 continue;
+            if (out_.points.size() == most_pairs)
+                refuse_more_pairs(out_.file, records_.line());
             FitPoint point;
             point.line = records_.line();
             point.raw = raw_value(raw);
@@ -186,6 +197,8 @@ void read_medians(const std::string& path, FitData& out) {
     while (reader.next()) {
         const size_t condition = reader.condition();
         if (condition >= values.size()) {
+            if (values.size() == most_pairs)
+                refuse_more_pairs(out.file, reader.line());
             values.resize(condition + 1);
             lines.resize(condition + 1, reader.line());
         }

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <sys/types.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -22,41 +23,30 @@ bool ends_with(const std::string& text, const std::string& end) {
            text.compare(text.size() - end.size(), end.size(), end) == 0;
 }
 
-/// A script that is removed again.
-class TemporaryScript {
-  public:
-    explicit TemporaryScript(const std::string& text) {
-        const char* directory = std::getenv("TMPDIR");
-        path_ = fmt::format("{}/zorilla-figure-XXXXXX", directory != nullptr ? directory : "/tmp");
-        const int file = mkstemp(path_.data());
-        std::FILE* stream = file < 0 ? nullptr : fdopen(file, "wb");
-        if (stream == nullptr)
-            throw InputError(fmt::format("{}: cannot be written", path_));
-        const bool written = std::fwrite(text.data(), 1, text.size(), stream) == text.size();
-        if (std::fclose(stream) != 0 || !written) {
-            std::remove(path_.c_str());
-            throw InputError(fmt::format("{}: cannot be written; is the disk full?", path_));
-        }
-    }
-    ~TemporaryScript() { std::remove(path_.c_str()); }
-    TemporaryScript(const TemporaryScript&) = delete;
-    TemporaryScript& operator=(const TemporaryScript&) = delete;
+std::string temporary_pattern() {
+    const char* directory = std::getenv("TMPDIR");
+    return fmt::format("{}/zorilla-figure-XXXXXX", directory != nullptr ? directory : "/tmp");
+}
 
-    const std::string& path() const { return path_; }
-
-  private:
-    std::string path_;
-};
+/// A path for the shell.
+std::string in_quotes(const std::string& path) {
+    std::string out = "'";
+    for (const char c : path)
+        out += c == '\'' ? std::string("'\\''") : std::string(1, c);
+    return out + "'";
+}
 
 } // namespace
 
 std::string output_of(const std::string& program, const std::string& script,
                       const std::string& name, const std::string& package) {
-    const TemporaryScript file(script);
-    std::string shell_path;
-    for (const char c : file.path())
-        shell_path += c == '\'' ? std::string("'\\''") : std::string(1, c);
-    std::FILE* pipe = popen(fmt::format("{} '{}'", program, shell_path).c_str(), "r");
+    const rig::TemporaryFile file(temporary_pattern()), said(temporary_pattern());
+    if (::write(file.descriptor(), script.data(), script.size()) !=
+        static_cast<ssize_t>(script.size()))
+        throw InputError(fmt::format("{}: cannot be written; is the disk full?", file.path()));
+    std::FILE* pipe = popen(
+        fmt::format("{} {} 2>{}", program, in_quotes(file.path()), in_quotes(said.path())).c_str(),
+        "re");
     if (pipe == nullptr)
         throw InputError(fmt::format("{} could not be started", name));
     std::string image;
@@ -70,8 +60,8 @@ std::string output_of(const std::string& program, const std::string& script,
                                      "package {}",
                                      name, package));
     if (status != 0 || image.empty())
-        throw InputError(
-            fmt::format("{} could not draw the figure; its own message is above", name));
+        throw InputError(fmt::format("{} could not draw the figure: {}", name,
+                                     rig::one_line(rig::read_file(said.path()))));
     return image;
 }
 
@@ -122,7 +112,7 @@ double step_of(double span, int parts) {
 
 void draw(const std::string& path, const std::string& script) {
     rig::OutputFile file(path);
-    file.write(output_of("gnuplot", script, "gnuplot", "gnuplot-nox"));
+    file.write(output_of("gnuplot -d", script, "gnuplot", "gnuplot-nox"));
     file.commit();
 }
 

@@ -4,12 +4,15 @@
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <libserialport.h>
+#include <sys/file.h>
 #include <sys/stat.h>
 #include <termios.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
+#include <fstream>
 
 namespace zorilla::bench {
 
@@ -25,6 +28,31 @@ void make_raw(int descriptor) {
         tcsetattr(descriptor, TCSANOW, &settings);
         tcflush(descriptor, TCIFLUSH); // what came before somebody was there
     }
+}
+
+/// Who has a device open, where that can be told: " (process 123, NAME)".
+std::string reader_of(const std::string& path) {
+    namespace fs = std::filesystem;
+    std::error_code error;
+    const fs::path device = fs::canonical(path, error);
+    for (const auto& process : fs::directory_iterator("/proc", error)) {
+        const std::string id = process.path().filename().string();
+        if (id.find_first_not_of("0123456789") != std::string::npos ||
+            id == std::to_string(getpid()))
+            continue;
+        std::error_code hidden;
+        for (const auto& file : fs::directory_iterator(process.path() / "fd", hidden)) {
+            // The master's side of a pseudo-terminal has another name.
+            if (fs::read_symlink(file.path(), hidden) != device)
+                continue;
+            std::ifstream name(process.path() / "comm");
+            std::string word;
+            std::getline(name, word);
+            if (!word.empty())
+                return fmt::format(" (process {}, {})", id, word);
+        }
+    }
+    return {};
 }
 
 } // namespace
@@ -49,7 +77,10 @@ bool Port::open(std::string& reason) {
                    sp_set_flowcontrol(serial_, SP_FLOWCONTROL_NONE) == SP_OK &&
                    sp_get_port_handle(serial_, &descriptor_) == SP_OK) {
             sp_flush(serial_, SP_BUF_INPUT); // what came before somebody was there
-            return true;
+            if (take_alone(reason))
+                return true;
+            close();
+            return false;
         } else {
             reason = "it cannot do 8 bits without parity";
         }
@@ -73,8 +104,20 @@ bool Port::open(std::string& reason) {
         close();
         return false;
     }
+    if (S_ISCHR(about.st_mode) && !take_alone(reason)) {
+        close();
+        return false;
+    }
     make_raw(descriptor_);
     return true;
+}
+
+/// Two readers of one line would get half of it each.
+bool Port::take_alone(std::string& reason) {
+    if (flock(descriptor_, LOCK_EX | LOCK_NB) == 0 || errno != EWOULDBLOCK)
+        return true;
+    reason = "another program reads it already" + reader_of(path_);
+    return false;
 }
 
 void Port::close() {

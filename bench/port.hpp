@@ -37,6 +37,8 @@ class Port {
     Got read(std::vector<char>& buffer);
 
   private:
+    bool take_alone(std::string& reason);
+
     std::string path_;
     int baud_;
     sp_port* serial_ = nullptr;

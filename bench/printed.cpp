@@ -30,7 +30,20 @@ bool is_no_number(std::string_view text) {
            text == "ovf" || text == "-";
 }
 
-bool is_clock(std::string_view name) { return name == "time" || name == "millis"; }
+/// Whether a column is the device's clock; a "t" may be a temperature too, unless its unit tells.
+bool is_clock(const std::string& name, const std::string& unit) {
+    return name == "time" || name == "millis" || (name == "t" && milliseconds_in(unit) > 0);
+}
+
+/// Forty bits as ten hexadecimal digits.
+bool may_be_frame(std::string_view text) {
+    return text.size() == 10 &&
+           text.find_first_not_of("0123456789abcdefABCDEF") == std::string_view::npos;
+}
+/// That cannot be a number too.
+bool is_frame(std::string_view text) {
+    return may_be_frame(text) && text.find_first_of("abcdefABCDEF") != std::string_view::npos;
+}
 
 /// A unit as a person may write it behind a number; only what is known is kept.
 std::string known_unit(std::string_view unit) {
@@ -48,54 +61,78 @@ double value_of(std::string_view text) {
 
 } // namespace
 
+/// A value as it stands behind its name: a number, with its unit or without; a frame; a word that
+/// means a level; or words that say that there is no number. False for anything else.
+bool PrintedLines::take_value(std::string_view text, Token& out) {
+    while (!text.empty() && is_separator(text.back()))
+        text.remove_suffix(1);
+    text = stripped(text);
+    const size_t blank = std::min(text.find_first_of(" \t"), text.size());
+    const std::string_view first = text.substr(0, blank);
+    if (is_frame(first) && blank == text.size()) {
+        out.number = first;
+        out.unit = "frame";
+        return true;
+    }
+    if (text == "on" || text == "yes" || text == "off" || text == "no") {
+        out.number = text == "on" || text == "yes" ? "1" : "0";
+        out.unit = "level";
+        return true;
+    }
+    if (text.empty() || is_no_number(text)) {
+        out.number = text;
+        return true;
+    }
+    for (int health = 1; health <= static_cast<int>(Health::stuck); ++health)
+        if (text == rig::to_text(static_cast<Health>(health))) {
+            out.number = "-";
+            return true;
+        }
+    if (is_number(first)) {
+        out.number = first;
+        out.unit = known_unit(stripped(text.substr(blank)));
+        return true;
+    }
+    // The unit may stand right behind the number, as in 23.5C.
+    const size_t digits = std::min(text.find_first_not_of("+-0123456789."), text.size());
+    if (!is_number(text.substr(0, digits)) ||
+        text.substr(digits).find_first_of("0123456789") != std::string_view::npos)
+        return false;
+    out.number = text.substr(0, digits);
+    out.unit = known_unit(text.substr(digits));
+    return true;
+}
+
 /// name=value or name: value, over and over; false if the line is not so.
 bool PrintedLines::split_named(std::string_view line) {
     tokens_.clear();
-    size_t at = 0;
-    const auto skip = [&](auto what) {
-        while (at < line.size() && what(line[at]))
-            ++at;
+    const auto name_before = [line](size_t mark) { // where a name begins
+        size_t end = mark;
+        while (end > 0 && is_blank(line[end - 1]))
+            --end;
+        while (end > 0 && !is_separator(line[end - 1]))
+            --end;
+        return end;
     };
-    for (;;) {
-        skip(is_separator);
-        if (at >= line.size())
-            return !tokens_.empty();
-        const size_t mark = line.find_first_of("=:", at);
-        if (mark == std::string_view::npos) {
-            // What stands behind the last number is its unit.
-            const std::string_view rest = stripped(line.substr(at));
-            if (tokens_.empty() || !tokens_.back().unit.empty() ||
-                rest.find_first_of(",;0123456789") != std::string_view::npos)
-                return false;
-            tokens_.back().unit = known_unit(rest);
-            return true;
-        }
-        std::string_view name = stripped(line.substr(at, mark - at));
-        // A word before the name is the unit of the number before.
-        const size_t gap = name.find_last_of(" \t,;");
-        if (gap != std::string_view::npos && !tokens_.empty()) {
-            tokens_.back().unit = known_unit(stripped(name.substr(0, name.find_first_of(" \t,;"))));
-            name = name.substr(gap + 1);
-        }
-        at = mark + 1;
-        skip(is_blank);
-        const size_t begin = at;
-        skip([](char c) { return !is_separator(c); });
-        std::string_view number = line.substr(begin, at - begin);
-        if (!is_number(number) && !is_no_number(number)) {
-            // The unit may stand right behind the number, as in 23.5C.
-            const size_t digits =
-                std::min(number.find_first_not_of("+-0123456789."), number.size());
-            if (name.empty() || !is_number(number.substr(0, digits)))
-                return false;
-            tokens_.push_back(
-                {std::string(name), number.substr(0, digits), known_unit(number.substr(digits))});
-            continue;
-        }
-        if (name.empty())
+    size_t mark = line.find_first_of("=:");
+    if (mark == std::string_view::npos || !stripped(line.substr(0, name_before(mark))).empty())
+        return false;
+    while (mark != std::string_view::npos) {
+        const size_t begin = name_before(mark);
+        const std::string_view name = stripped(line.substr(begin, mark - begin));
+        if (name.empty() || (name[0] >= '0' && name[0] <= '9'))
             return false;
-        tokens_.push_back({std::string(name), number, ""});
+        const size_t next = line.find_first_of("=:", mark + 1);
+        const size_t end = next == std::string_view::npos ? line.size() : name_before(next);
+        if (end <= mark)
+            return false;
+        Token token{std::string(name), {}, {}};
+        if (!take_value(line.substr(mark + 1, end - mark - 1), token))
+            return false;
+        tokens_.push_back(std::move(token));
+        mark = next;
     }
+    return true;
 }
 
 bool PrintedLines::split_plain(std::string_view line) {
@@ -109,7 +146,7 @@ bool PrintedLines::split_plain(std::string_view line) {
         while (at < line.size() && !is_separator(line[at]))
             ++at;
         const std::string_view number = line.substr(begin, at - begin);
-        if (!number.empty() && !is_number(number) && !is_no_number(number))
+        if (!number.empty() && !is_number(number) && !is_no_number(number) && !is_frame(number))
             return false;
         if (!number.empty() || commas)
             tokens_.push_back({"", number, ""});
@@ -139,7 +176,7 @@ PrintedLines::Kind PrintedLines::take_header(std::string_view line) {
         const auto [name, unit, has_unit] = parse_column_name(field);
         names.push_back({std::string(name), std::string(unit)});
     }
-    // Sentences that a sketch greets with are no names of columns.
+    // Sentences that a program greets with are no names of columns.
     const bool plain = std::all_of(names.begin(), names.end(), [](const SampleColumn& column) {
         return !column.name.empty() && column.name.size() <= 32 &&
                column.name.find_first_of("!?\"") == std::string::npos;
@@ -160,13 +197,16 @@ PrintedLines::Kind PrintedLines::settle() {
         SampleColumn column{tokens_[i].name, tokens_[i].unit};
         if (!named_ && header_.size() == tokens_.size())
             column = header_[i];
+        if (is_frame(tokens_[i].number) && column.unit.empty())
+            column.unit = "frame";
         all.push_back(std::move(column));
     }
     size_t nameless = 0;
     for (size_t i = 0; i < all.size(); ++i) {
         SampleColumn& column = all[i];
-        if (!time_ && is_clock(column.name)) {
+        if (!time_ && is_clock(column.name, column.unit)) {
             time_ = i;
+            time_name_ = tokens_[i].name;
             const double scale = milliseconds_in(column.unit);
             time_scale_ = scale > 0 ? scale : 1;
             continue;
@@ -176,11 +216,15 @@ PrintedLines::Kind PrintedLines::settle() {
                           : all.size() == 1               ? std::string("value")
                                                           : fmt::format("value_{}", nameless + 1);
         ++nameless;
+        name_apart(column);
+        if (const auto known = units_.find(column.name); known != units_.end())
+            column.unit = known->second;
         // Whole numbers without a unit are what a converter delivers.
         const double first = value_of(tokens_[i].number);
         if (column.unit.empty() && first >= 0 && first <= 65'535 &&
             tokens_[i].number.find_first_of(".eE") == std::string_view::npos)
             column.unit = "code";
+        printed_names_.push_back(tokens_[i].name);
         columns_.push_back(column);
     }
     count_ = tokens_.size();
@@ -194,10 +238,37 @@ PrintedLines::Kind PrintedLines::settle() {
     return match();
 }
 
+/// A name that no other column has, nor the columns that a capture adds itself.
+void PrintedLines::name_apart(SampleColumn& column) const {
+    const std::string stem = column.name;
+    const auto taken = [this](const std::string& name) {
+        return name == "time" || name == "condition" ||
+               std::any_of(columns_.begin(), columns_.end(),
+                           [&name](const SampleColumn& other) { return other.name == name; });
+    };
+    for (int i = 2; taken(column.name); ++i)
+        column.name = fmt::format("{}_{}", stem, i);
+}
+
+std::string PrintedLines::shape_of(std::string_view line) {
+    line = stripped(line);
+    named_ = line.find_first_of("=:") != std::string_view::npos;
+    const bool row = named_ ? split_named(line) : split_plain(line) && !tokens_.empty();
+    std::string out;
+    if (!row)
+        return out;
+    if (!named_)
+        return fmt::format("{} numbers", tokens_.size());
+    for (const Token& token : tokens_)
+        out += token.name + "=";
+    return out;
+}
+
 PrintedLines::Kind PrintedLines::match() {
     values_.assign(columns_.size(), {});
     milliseconds_.reset();
     size_t column = 0;
+    std::vector<bool> used(columns_.size());
     if (!named_ && tokens_.size() != count_) {
         problem_ = fmt::format("{} {} where the first line had {}", tokens_.size(),
                                tokens_.size() == 1 ? "number" : "numbers", count_);
@@ -205,18 +276,35 @@ PrintedLines::Kind PrintedLines::match() {
     }
     for (size_t i = 0; i < tokens_.size(); ++i) {
         const Token& token = tokens_[i];
-        const bool is_time = named_ ? time_ && is_clock(token.name) : time_ && i == *time_;
+        const bool is_time = named_ ? time_ && token.name == time_name_ : time_ && i == *time_;
         if (is_time) {
             milliseconds_ = value_of(token.number) * time_scale_;
             continue;
         }
         if (named_) {
             column = 0;
-            while (column < columns_.size() && columns_[column].name != token.name)
+            // Of several of one name, the first that is still free.
+            while (column < columns_.size() &&
+                   (printed_names_[column] != token.name || used[column]))
                 ++column;
             if (column == columns_.size()) {
                 problem_ = fmt::format("\"{}\" was not in the first line", shown(token.name));
                 return Kind::nonsense;
+            }
+            used[column] = true;
+        }
+        if (column >= columns_.size()) {
+            problem_ = "more numbers than there are columns";
+            return Kind::nonsense;
+        }
+        const std::string& unit = columns_[column].unit;
+        if (unit == "frame" || unit == "us") {
+            // That a sensor was asked and did not answer is something else than that it was not
+            // asked.
+            const bool frame = may_be_frame(token.number) || unit == "us";
+            if (token.number == "none" || (frame && !is_no_number(token.number))) {
+                values_[column++] = token.number;
+                continue;
             }
         }
         const bool fits = !columns_[column].is_code() ||

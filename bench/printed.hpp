@@ -1,10 +1,11 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// The lines that a sketch prints, whatever their form.
+/// The lines that a program prints, whatever their form.
 #pragma once
 
 #include "bench/samples.hpp"
 
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -14,7 +15,8 @@ namespace zorilla::bench {
 
 /// Makes columns of numbers out of lines such as `512`, `512,300 23.5`, `light=512 temp=23.5` or
 /// `light: 512, temp: 23.5 degC`. A first line without numbers, such as `light (code),temp (degC)`,
-/// names the columns. What the first line of numbers looks like is what all others must.
+/// names the columns. What the first line of numbers looks like is what all others must; who does
+/// not know yet which line that is asks for their shapes first. Frames are ten hexadecimal digits.
 ///
 /// A column called `time` (with its unit in the header, otherwise in milliseconds) or `millis` is
 /// the device's own clock.
@@ -34,6 +36,11 @@ class PrintedLines {
     /// What is wrong with the last line, if it is nonsense.
     const std::string& problem() const { return problem_; }
 
+    /// What a line's columns are, as a text to be compared; "" if it is no row. Only before the
+    /// first line is taken.
+    std::string shape_of(std::string_view line);
+    /// Units of columns by their names, where the lines do not tell.
+    void set_units(std::map<std::string, std::string> units) { units_ = std::move(units); }
     /// Names columns that come without names.
     void set_names(std::vector<std::string> names) { wanted_names_ = std::move(names); }
 
@@ -43,6 +50,8 @@ class PrintedLines {
         std::string_view number;
         std::string unit;
     };
+    static bool take_value(std::string_view text, Token& out);
+    void name_apart(SampleColumn& column) const;
     bool split_named(std::string_view line);
     bool split_plain(std::string_view line);
     Kind settle();
@@ -52,10 +61,13 @@ class PrintedLines {
     std::vector<std::string> wanted_names_;
     std::vector<SampleColumn> header_;
     std::vector<SampleColumn> columns_;
+    std::vector<std::string> printed_names_; ///< of the columns, as the lines have them
+    std::map<std::string, std::string> units_;
     std::vector<Token> tokens_;
     std::vector<std::string_view> values_;
     size_t count_ = 0; ///< numbers in a row, with the time
     std::optional<size_t> time_;
+    std::string time_name_;
     double time_scale_ = 1;
     std::optional<double> milliseconds_;
     bool named_ = false;

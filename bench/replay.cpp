@@ -4,6 +4,8 @@
 #include "bench/explain.hpp"
 #include "rig/text.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 namespace zorilla::bench {
@@ -21,6 +23,18 @@ class Replay {
         for (const rig::RigMachine& machine : rig.machines)
             summary_.machines.push_back({0, std::vector<int64_t>(machine.states.size())});
         summary_.drives.resize(rig.drives.size());
+        for (size_t i = 0; i < rig.drives.size(); ++i)
+            summary_.drives[i].by_claim.resize(rig.drives[i].claims.size() + 3);
+        summary_.ladders.resize(rig.decides.size());
+        for (size_t i = 0; i < rig.decides.size(); ++i)
+            if (rig.decides[i].part == rig::Decide::Part::ladder)
+                summary_.ladders[i].time_at.resize(rig.decides[i].stages.size() + 1);
+        stages_.resize(rig.decides.size());
+        decided_since_.resize(rig.drives.size());
+        decided_by_.resize(rig.drives.size());
+        for (size_t i = 0; i < rig.senses.size(); ++i)
+            if (rig.senses[i].by_code.empty())
+                may_hold_.push_back(i);
     }
 
     const rig::RunningRig& running() const { return running_; }
@@ -30,6 +44,9 @@ class Replay {
             summary_.begin = now;
         else
             step(now - summary_.end);
+        for (const size_t i : may_hold_)
+            if (running_.held(i) > Duration{})
+                summary_.sources[running_.rig().senses[i].source].held += now - summary_.end;
         const bool first = summary_.rows == 0;
         const Instant clock(static_cast<uint32_t>(now - summary_.begin));
         const bool changed = running_.pass(clock, raws);
@@ -48,8 +65,12 @@ class Replay {
             close(i, now);
         for (size_t i = 0; i < in_since_.size(); ++i)
             summary_.machines[i].time_in[running_.state(i)] += now - in_since_[i];
+        for (size_t i = 0; i < stages_.size(); ++i)
+            if (!summary_.ladders[i].time_at.empty())
+                close_stage(i, now);
         for (size_t i = 0; i < was_.size(); ++i) {
             DriveSummary& drive = summary_.drives[i];
+            drive.by_claim[decided_by_[i]] += now - decided_since_[i];
             drive.held_back = explainer_.times_held_back(i);
             drive.on_at_end = was_[i].is_on;
             if (drive.on_at_end) {
@@ -85,6 +106,18 @@ class Replay {
             follow_source(i, now, first);
         for (size_t i = 0; i < told_.size(); ++i)
             tell_sense(i, now, raws[i], first);
+        for (size_t i = 0; i < stages_.size(); ++i)
+            if (!summary_.ladders[i].time_at.empty())
+                follow_ladder(i, now, first);
+        for (size_t i = 0; i < decided_by_.size(); ++i) {
+            const size_t by = decided_by(i);
+            if (!first && by == decided_by_[i])
+                continue;
+            if (!first)
+                summary_.drives[i].by_claim[decided_by_[i]] += now - decided_since_[i];
+            decided_by_[i] = by;
+            decided_since_[i] = now;
+        }
         for (size_t i = 0; i < in_since_.size(); ++i)
             if (running_.state(i) != running_.left_state(i))
                 moved(i, now);
@@ -109,6 +142,40 @@ class Replay {
             close(i, now);
         const rig::AnyReading reading = running_.readings()[i];
         states_[i] = {reading.health(), reading.value_or({}).thousandths() != 0, now};
+    }
+
+    /// Who has an output, as a place in `DriveSummary::by_claim`.
+    size_t decided_by(size_t i) const {
+        const rig::Driven& is = running_.drivens()[i];
+        const size_t claims = running_.rig().drives[i].claims.size();
+        if (is.tested)
+            return claims + 2;
+        return is.cause == Cause::claim  ? is.claim
+               : is.cause == Cause::rest ? claims
+               : is.cause == Cause::safe ? claims + 1
+                                         : claims + 2;
+    }
+
+    void close_stage(size_t i, int64_t now) {
+        const StageTime& stage = stages_[i];
+        if (stage.stage.ok())
+            summary_.ladders[i].time_at[stage.stage.value_or(Stage()).number()] +=
+                now - stage.since;
+    }
+    void follow_ladder(size_t i, int64_t now, bool first) {
+        const Reading<Stage> is = running_.stage(i);
+        const Reading<Stage> was = stages_[i].stage;
+        const uint8_t number = is.value_or(Stage()).number();
+        if (!first && is.health() == was.health() && number == was.value_or(Stage()).number())
+            return;
+        if (!first) {
+            close_stage(i, now);
+            ++summary_.ladders[i].moves;
+        }
+        stages_[i] = {is, now};
+        const rig::Decide& decide = running_.rig().decides[i];
+        on_event_({now, decide.name, is.ok() ? fmt::format("stage {}", number) : "unknown",
+                   explainer_.about_source(decide.of), false, is.ok()});
     }
 
     void tell_sense(size_t i, int64_t now, rig::Raw raw, bool first) {
@@ -144,6 +211,8 @@ class Replay {
         };
         if (now.is_on != was.is_on || now.tested != was.tested || by(now) != by(was))
             return true;
+        if (by(now) == rig::RigClaim::By::hand && now.asked != was.asked && now.is_on)
+            return true;
         const bool other = now.cause != was.cause || now.claim != was.claim;
         return drive.part != rig::Drive::Part::relay && now.is_on && other;
     }
@@ -176,8 +245,16 @@ class Replay {
         bool yes = false;
         int64_t since = 0;
     };
-    std::vector<State> states_; ///< of each source, since it last changed
-    std::vector<Health> told_;  ///< of each sensor
+    struct StageTime {
+        Reading<Stage> stage;
+        int64_t since = 0;
+    };
+    std::vector<StageTime> stages_; ///< of each ladder, by its decision
+    std::vector<size_t> decided_by_;
+    std::vector<int64_t> decided_since_;
+    std::vector<size_t> may_hold_; ///< sensors
+    std::vector<State> states_;    ///< of each source, since it last changed
+    std::vector<Health> told_;     ///< of each sensor
     std::vector<rig::Driven> was_;
     std::vector<int64_t> on_since_;
     std::vector<int64_t> in_since_; ///< of each machine's state

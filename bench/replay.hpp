@@ -28,6 +28,7 @@ struct Event {
 struct SourceSummary {
     int64_t unhealthy = 0; ///< milliseconds
     int64_t yes = 0;       ///< milliseconds; of one that is yes or no
+    int64_t held = 0;      ///< milliseconds; a good value stood in for what was missed
     bool any = false;      ///< whether it was ever healthy
     int32_t lowest = 0;    ///< thousandths
     int32_t highest = 0;
@@ -35,12 +36,20 @@ struct SourceSummary {
 
 /// How an output did over a trace. Times in milliseconds.
 struct DriveSummary {
-    uint64_t times_on = 0;  ///< how often it was switched on
-    uint64_t held_back = 0; ///< how often a guard made it wait
+    std::vector<int64_t> by_claim; ///< how long each claim had it; then its rest, its safe value,
+                                   ///< and guards and self-tests; of one that is not a relay
+    uint64_t times_on = 0;         ///< how often it was switched on
+    uint64_t held_back = 0;        ///< how often a guard made it wait
     int64_t on_time = 0;
     int64_t longest_on = 0;
     int64_t shortest_on = 0; ///< of those that ended within the trace; 0 if none did
     bool on_at_end = false;
+};
+
+/// How a ladder did over a trace.
+struct LadderSummary {
+    uint64_t moves = 0;
+    std::vector<int64_t> time_at; ///< milliseconds at each stage, from 0
 };
 
 /// How a machine did over a trace.
@@ -56,6 +65,7 @@ struct Summary {
     int64_t shortest_step = 0;
     int64_t longest_step = 0;
     std::vector<SourceSummary> sources;
+    std::vector<LadderSummary> ladders; ///< for each decision; empty of one that is no ladder
     std::vector<MachineSummary> machines;
     std::vector<DriveSummary> drives;
 };

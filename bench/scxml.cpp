@@ -96,7 +96,15 @@ class Reader {
     }
 
     std::string table(pugi::xml_node root) {
+        constexpr size_t most = 32;
+        if (ids_.size() > most)
+            throw rig::InputError(fmt::format("{}: has {} states; a rig's machine has at most {}",
+                                              path_, ids_.size(), most));
+        names_.make("any"); // a word of its own in moves
         for (const std::string& id : ids_) {
+            if (states_.count(id) != 0)
+                throw rig::InputError(
+                    fmt::format("{}: two states have the id \"{}\"", path_, rig::one_line(id)));
             states_[id] = names_.make(id);
             if (states_[id] != id)
                 leave_out(fmt::format("the name \"{}\": here it is {}", id, states_[id]));
@@ -113,13 +121,18 @@ class Reader {
                                                                 ? root.attribute("name").value()
                                                                 : "machine"),
                                       states_[start]);
-        std::string ends;
+        std::string ends, moves;
         for (size_t i = 0; i < ids_.size(); ++i) {
-            out += moves_of(nodes_[i], states_[ids_[i]]);
+            moves += moves_of(nodes_[i], states_[ids_[i]]);
             if (std::strcmp(nodes_[i].name(), "final") == 0)
                 ends += fmt::format("{}\"{}\"", ends.empty() ? "" : ", ", states_[ids_[i]]);
         }
-        return out + "]\n" + (ends.empty() ? "" : fmt::format("ends_in = [{}]\n", ends));
+        if (moves.empty())
+            throw rig::InputError(
+                fmt::format("{}: has no transition that a rig's machine can take; it "
+                            "needs an event or a delay, and a target",
+                            path_));
+        return out + moves + "]\n" + (ends.empty() ? "" : fmt::format("ends_in = [{}]\n", ends));
     }
 
     std::string moves_of(pugi::xml_node state, const std::string& from) {

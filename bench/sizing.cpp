@@ -127,8 +127,8 @@ DividerResult size_divider(const DividerTask& task) {
     out.choices.assign(choices.begin() + static_cast<ptrdiff_t>(first),
                        choices.begin() + static_cast<ptrdiff_t>(last) + 1);
     out.best = best - first;
-    if (task.have)
-        out.have = divider_choice(task, *task.have);
+    for (const double ohms : task.have)
+        out.have.push_back(divider_choice(task, ohms));
     for (size_t i = 0; out.ranking.size() < 3 && i < order.size(); ++i)
         if (order[i] >= first && order[i] <= last)
             out.ranking.push_back(order[i] - first);

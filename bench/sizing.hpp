@@ -27,7 +27,7 @@ struct DividerTask {
     double supply = 5;
     int bits = 10;
     Series series = Series::e24;
-    std::optional<double> have;      ///< a resistor to compare with
+    std::vector<double> have;        ///< resistors to compare with
     bool sensor_to_ground = true;    ///< the resistor goes to the supply then
     double watts_per_kelvin = 0.002; ///< what the sensor loses to still air
 };
@@ -55,7 +55,7 @@ struct DividerResult {
     std::vector<DividerChoice> choices; ///< upwards in resistance
     size_t best = 0;                    ///< in `choices`
     std::vector<size_t> ranking;        ///< the three best, the best first
-    std::optional<DividerChoice> have;  ///< what the resistor to compare with makes of it
+    std::vector<DividerChoice> have;    ///< what the resistors to compare with make of it
 };
 
 /// The resistor with the widest span; or, with a point, the one that resolves best there.

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// A device that is not there: a pseudo-terminal on which somebody prints readings, as a sketch on
+/// A device that is not there: a pseudo-terminal on which somebody prints readings, as a program on
 /// a board does.
 #pragma once
 

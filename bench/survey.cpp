@@ -2,6 +2,7 @@
 #include "bench/survey.hpp"
 
 #include "rig/files.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/text.hpp"
 
 #include <fmt/format.h>
@@ -236,11 +237,42 @@ Nature nature_of(const ColumnSurvey& column) {
             static_cast<double>(condition.values.above((halves.low + halves.high) / 2));
         jumps = jumps || (above > 0.02 * n && above < 0.98 * n && n >= 50);
     }
-    if (all.distinct() == 2 || at_ends || jumps)
-        return {Nature::Kind::two_valued, all.count() >= 100 && (at_ends || jumps), of_all};
+    if (at_ends && !jumps)
+        return {Nature::Kind::two_valued, false,
+                of_all +
+                    "; but a part of many values that reaches both ends of the converter looks the "
+                    "same: move it slowly from one to the other, and capture that too"};
+    if (all.distinct() == 2 || jumps)
+        return {Nature::Kind::two_valued, all.count() >= 100 && jumps, of_all};
     return {Nature::Kind::continuous, false,
             of_all + ", but both are away from the converter's ends; capture a slow change between "
                      "them to be sure"};
+}
+
+/// Puts both points on values that can be read, within the converter and, where they leave room,
+/// between the samples of both conditions.
+void place(Separation& out, const ConditionSurvey& low, const ConditionSurvey& high,
+           double hysteresis, double width, double full) {
+    const double step = std::max(width, 0.001); // the finest that a rig file tells
+    const auto on_step = [step](double value) { return std::round(value / step) * step; };
+    double release = on_step(out.centre - hysteresis / 2);
+    double threshold = release + on_step(hysteresis);
+    const double highest_low = low.values.highest(), lowest_high = high.values.lowest();
+    if (lowest_high - highest_low >= 3 * step) {
+        threshold = std::min(threshold, lowest_high - step);
+        release = std::min(std::max(release, highest_low + step), threshold - step);
+        threshold = std::max(threshold, release + step);
+    } else if (lowest_high > highest_low) {
+        // No room for both: the threshold at least is between them.
+        threshold = std::min(threshold, lowest_high - step);
+        release = std::min(release, threshold - step);
+    }
+    if (full > 0) {
+        threshold = std::clamp(threshold, 1.0, full - 1);
+        release = std::clamp(release, 0.0, threshold - 1);
+    }
+    out.threshold = threshold;
+    out.release = release;
 }
 
 /// Where the fewest samples are misjudged; of several such places, where both conditions are as
@@ -280,7 +312,6 @@ Separation separate(const ColumnSurvey& column, size_t low_index, double per_sec
         }
     }
     out.centre = std::clamp(even, begin, end);
-    out.misjudged = low.values.above(out.centre) + high.values.below(out.centre);
     out.judged = low.count() + high.count();
     out.expected_share = (tail((out.centre - low.median()) / low_spread) +
                           tail((high.median() - out.centre) / high_spread)) /
@@ -292,12 +323,13 @@ Separation separate(const ColumnSurvey& column, size_t low_index, double per_sec
     const double a_day = (per_second > 0 ? per_second : 1) * seconds_a_day;
     double hysteresis = 2 * noise * deviations_for(1 / std::max(a_day, 2.5));
     hysteresis = std::max(std::ceil(hysteresis / width), 2.0) * width;
-    out.hysteresis = hysteresis;
-    out.centre = (std::floor((out.centre - hysteresis / 2) / width + 0.5)) * width + hysteresis / 2;
+    place(out, low, high, hysteresis, width, column.full_scale());
+    hysteresis = out.hysteresis();
     out.switchings = a_day * tail(hysteresis / 2 / noise);
     out.switchings_without = a_day / 2;
-    out.fits = out.threshold() + 3 * high_spread < high.median() &&
-               out.release() - 3 * low_spread > low.median();
+    out.fits = out.threshold + 3 * high_spread < high.median() &&
+               out.release - 3 * low_spread > low.median();
+    out.apart = high.median() - low.median() >= 2 * std::max({low.spread, high.spread, width / 2});
     return out;
 }
 
@@ -311,7 +343,8 @@ void warn(ColumnSurvey& column) {
     bool all_still = true;
     for (const ConditionSurvey& condition : column.conditions) {
         all_still = all_still && condition.stands_still();
-        if (condition.at_low_end + condition.at_high_end > 0.01)
+        if (column.nature.kind != Nature::Kind::two_valued &&
+            condition.at_low_end + condition.at_high_end > 0.01)
             add(fmt::format(
                 "under \"{}\" {} of the samples are at an end of the converter ({}): "
                 "what lies beyond is lost; see zorilla size divider",
@@ -350,8 +383,7 @@ void warn(ColumnSurvey& column) {
         const ConditionSurvey& high = column.conditions[part.high];
         const std::string pair = fmt::format("\"{}\" and \"{}\"", name_of(low), name_of(high));
         const double reach = 4 * std::max(low.noise, high.noise);
-        if (high.median() - low.median() <
-            2 * std::max({low.spread, high.spread, high.values.width() / 2}))
+        if (!part.apart)
             add(fmt::format("{} cannot be told apart: their medians are {:.3g} apart, their spread "
                             "is {:.2g}",
                             pair, high.median() - low.median(), std::max(low.spread, high.spread)));
@@ -359,8 +391,8 @@ void warn(ColumnSurvey& column) {
             add(fmt::format("between {} there is no room for the hysteresis that the noise needs; "
                             "take the median of several samples or smooth them, then survey again",
                             pair));
-        if (full > 0 && (part.release() < std::max(reach, 4.0) ||
-                         part.threshold() > full - std::max(reach, 4.0)))
+        if (full > 0 && column.nature.kind != Nature::Kind::two_valued &&
+            (part.release < std::max(reach, 4.0) || part.threshold > full - std::max(reach, 4.0)))
             add(fmt::format("the threshold between {} lies within the noise of an end of the "
                             "converter's range; see zorilla size divider",
                             pair));
@@ -446,10 +478,56 @@ SurveyResult Survey::finish(const SampleReader& reader) const {
         column.nature = nature_of(column);
         for (size_t c = 0; c + 1 < column.conditions.size(); ++c)
             column.separations.push_back(separate(column, c, out.samples_per_second));
-        warn(column);
         out.columns.push_back(std::move(column));
     }
     return out;
+}
+
+bool ColumnSurvey::is_parted() const {
+    return !separations.empty() && std::all_of(separations.begin(), separations.end(),
+                                               [](const Separation& part) { return part.apart; });
+}
+
+/// Judges every sample once more, in its order, at the very points: as the rig will.
+static void judge(const std::string& path, SurveyResult& survey) {
+    SampleReader reader(path, [](uint64_t, const std::string&) {});
+    std::vector<std::vector<ThresholdState>> states;
+    for (const ColumnSurvey& column : survey.columns)
+        states.emplace_back(column.separations.size());
+    const auto value_of = [](double value) {
+        return rig::AnyQuantity::from_thousandths(static_cast<int32_t>(
+            std::clamp(std::round(value * 1000), -2147483647.0, 2147483647.0)));
+    };
+    std::vector<std::vector<Truth>> truths;
+    for (const ColumnSurvey& column : survey.columns)
+        truths.emplace_back(column.separations.size(), Truth::no);
+    while (reader.next())
+        for (size_t c = 0; c < survey.columns.size(); ++c) {
+            ColumnSurvey& column = survey.columns[c];
+            const auto at = std::find_if(reader.columns().begin(), reader.columns().end(),
+                                         [&column](const SampleColumn& other) {
+                                             return other.name == column.column.name;
+                                         }) -
+                            reader.columns().begin();
+            const double value = reader.values()[at];
+            for (size_t i = 0; !std::isnan(value) && i < column.separations.size(); ++i) {
+                Separation& part = column.separations[i];
+                const ThresholdSpec<rig::AnyQuantity> spec{Side::above, value_of(part.threshold),
+                                                           value_of(part.release)};
+                const Truth is =
+                    states[c][i].decide(spec, rig::AnyReading::of_bounded(value_of(value)));
+                part.switched += is == Truth::yes && truths[c][i] != Truth::yes;
+                truths[c][i] = is;
+                const size_t condition = reader.condition();
+                part.misjudged +=
+                    (is == Truth::yes && condition == column.conditions[part.low].condition) ||
+                    (is == Truth::no && condition == column.conditions[part.high].condition);
+            }
+        }
+    for (ColumnSurvey& column : survey.columns)
+        for (Separation& part : column.separations)
+            part.apart = part.apart && static_cast<double>(part.misjudged) <=
+                                           0.05 * static_cast<double>(part.judged);
 }
 
 SurveyResult survey_file(const std::string& path, int bits,
@@ -461,6 +539,9 @@ SurveyResult survey_file(const std::string& path, int bits,
     SurveyResult out = survey.finish(reader);
     if (out.rows == 0)
         throw rig::InputError(fmt::format("{}: there is no row after the header", path));
+    judge(path, out);
+    for (ColumnSurvey& column : out.columns)
+        warn(column);
     for (const std::string& name : reader.left_out())
         out.warnings.push_back(
             fmt::format("the column \"{}\" is left out: it holds no numbers", name));

@@ -45,17 +45,18 @@ struct Nature {
 struct Separation {
     size_t low = 0, high = 0; ///< the conditions, as places in the column's list
     double centre = 0;
-    double hysteresis = 0;         ///< from release to threshold
-    uint64_t misjudged = 0;        ///< samples on the wrong side of the centre
+    double threshold = 0;          ///< above this it becomes yes
+    double release = 0;            ///< below this it lets go again
+    uint64_t misjudged = 0;        ///< samples of both that are judged wrongly at these very points
     uint64_t judged = 0;           ///< of so many
+    uint64_t switched = 0;         ///< how often all samples, as they were taken, make it yes
     double expected_share = 0;     ///< of misjudged ones, if the noise is normal
     double switchings = 0;         ///< needless ones a day at the very threshold, at most
     double switchings_without = 0; ///< the same without hysteresis
     bool fits = false;             ///< whether the conditions leave room for the hysteresis
+    bool apart = false;            ///< whether they can be told apart at all
 
-    /// The upper point, at which it becomes yes, and the lower, at which it lets go again.
-    double threshold() const { return centre + hysteresis / 2; }
-    double release() const { return centre - hysteresis / 2; }
+    double hysteresis() const { return threshold - release; }
     /// The share of misjudged samples that it is below, with 95 % confidence.
     double share_at_most() const;
 };
@@ -68,6 +69,7 @@ struct ColumnSurvey {
     std::vector<Separation> separations; ///< of neighbours
     std::vector<std::string> warnings;
 
+    bool is_parted() const; ///< whether all of its conditions can be told apart
     double full_scale() const { return bits == 0 ? 0 : static_cast<double>((1 << bits) - 1); }
 };
 

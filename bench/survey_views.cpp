@@ -20,44 +20,29 @@ std::string unit_behind(const SampleColumn& column) {
     return column.unit.empty() || column.is_code() ? "" : " " + column.unit;
 }
 
-/// A point of a decision, in percent between both medians, to a hundredth.
-std::string percent_at(double value, double none, double all) {
-    return fmt::format("{:.2f} %", 100 * (value - none) / (all - none));
-}
-
 std::string sensor_of(const ColumnSurvey& column, const std::string& name) {
-    const ConditionSurvey& low = column.conditions.front();
-    const ConditionSurvey& high = column.conditions.back();
-    if (column.nature.kind == Nature::Kind::two_valued)
-        return fmt::format("[sense.{}]\n"
-                           "part = \"digital_input\"\n"
-                           "pin = \"PD2\"               # change it to yours\n"
-                           "active = \"high\"           # yes under \"{}\"\n"
-                           "debounce = \"20 ms\"\n",
-                           name, high.name);
     return fmt::format("[sense.{}]\n"
-                       "part = \"percent\"\n"
-                       "pin = \"ADC0\"              # change it to yours\n"
-                       "code_at_0 = {:<12.0f}  # the median under \"{}\"\n"
-                       "code_at_100 = {:<10.0f}  # the median under \"{}\"\n",
-                       name, low.median(), low.name, high.median(), high.name);
+                       "part = \"raw\"              # codes as they are{}\n"
+                       "pin = \"ADC0\"              # change it to yours\n",
+                       name,
+                       column.nature.kind == Nature::Kind::two_valued
+                           ? "; of two values, a digital pin may do too"
+                           : "");
 }
 
 std::string decision_of(const ColumnSurvey& column, const Separation& part, const std::string& name,
                         rig::NameMaker& names) {
-    const double none = column.conditions.front().median();
-    const double all = column.conditions.back().median();
     const auto shown = [&](double value) {
-        return column.bits > 0 ? percent_at(value, none, all)
-                               : fmt::format("{:.6g}{}", value, unit_behind(column.column));
+        return column.bits > 0 ? fmt::format("{:.0f} counts", value)
+                               : fmt::format("{:.10g}{}", value, unit_behind(column.column));
     };
     return fmt::format("\n[decide.{}]                # against \"{}\"\n"
                        "of = \"{}\"\n"
                        "above = \"{}\"\n"
                        "release = \"{}\"\n",
                        names.make(column.conditions[part.high].name),
-                       column.conditions[part.low].name, name, shown(part.threshold()),
-                       shown(part.release()));
+                       rig::one_line(column.conditions[part.low].name), name, shown(part.threshold),
+                       shown(part.release));
 }
 
 } // namespace
@@ -66,12 +51,13 @@ std::string rig_fragment(const SurveyResult& survey, const std::string& path) {
     std::string out;
     rig::NameMaker names;
     for (const ColumnSurvey& column : survey.columns) {
-        if (column.conditions.size() < 2)
+        if (!column.is_parted())
             continue;
         const std::string name = names.make(column.column.name);
         out += fmt::format("{}# From the survey of {}: {} samples of \"{}\" under {} conditions.\n",
-                           out.empty() ? "" : "\n", std::filesystem::path(path).filename().string(),
-                           rig::count_to_text(survey.rows), column.column.name,
+                           out.empty() ? "" : "\n",
+                           rig::one_line(std::filesystem::path(path).filename().string()),
+                           rig::count_to_text(survey.rows), rig::one_line(column.column.name),
                            column.conditions.size());
         if (column.bits > 10)
             out +=
@@ -80,12 +66,12 @@ std::string rig_fragment(const SurveyResult& survey, const std::string& path) {
                             column.bits, column.bits);
         if (column.bits > 0)
             out += sensor_of(column, name);
-        if (column.bits > 0 && column.nature.kind == Nature::Kind::two_valued)
-            continue;
         for (const Separation& part : column.separations)
             out += decision_of(column, part, name, names);
     }
-    if (out.empty())
+    const bool several = std::any_of(survey.columns.begin(), survey.columns.end(),
+                                     [](const ColumnSurvey& c) { return c.conditions.size() > 1; });
+    if (!several)
         throw rig::InputError(fmt::format(
             "{}: a fragment needs a column with at least two conditions; capture another one into "
             "the same file with --append",
@@ -142,21 +128,21 @@ void draw_survey(const std::string& path, const SurveyResult& survey, const std:
         for (const Separation& part : column.separations) {
             out += fmt::format("set object {} rectangle from first {:.9g}, graph 0 to first "
                                "{:.9g}, graph 1 fc rgb '{}' fs solid noborder behind\n",
-                               number, part.release(), part.threshold(), plot::band_fill);
+                               number, part.release, part.threshold, plot::band_fill);
             out += fmt::format("set arrow from first {0:.9g}, graph 0 to first {0:.9g}, graph 1 "
                                "nohead lw 1.5 lc rgb '{1}'\n"
                                "set arrow from first {2:.9g}, graph 0 to first {2:.9g}, graph 1 "
                                "nohead dt 2 lc rgb '{1}'\n",
-                               part.threshold(), plot::ink, part.release());
+                               part.threshold, plot::ink, part.release);
             const bool left = part.centre > (lowest + highest) / 2;
             out += plot::label(number++,
                                fmt::format("{} above {:.6g}, lets go at {:.6g}",
-                                           column.conditions[part.high].name, part.threshold(),
-                                           part.release()),
+                                           column.conditions[part.high].name, part.threshold,
+                                           part.release),
                                left ? fmt::format("first {:.9g}, graph {:.3f} right offset -1,0",
-                                                  part.release(), label_height)
+                                                  part.release, label_height)
                                     : fmt::format("first {:.9g}, graph {:.3f} left offset 1,0",
-                                                  part.threshold(), label_height));
+                                                  part.threshold, label_height));
             label_height -= 0.06;
         }
         out += "plot ";

@@ -45,10 +45,15 @@ TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(p
     fmt::format_to(out, "time (s)");
     for (const auto& source : rig.sources)
         if (source.kind != rig::Kind::truth)
-            fmt::format_to(out, ",{0} ({1}),{0} health", source.name, rig::unit_of(source.kind));
+            fmt::format_to(out, ",{0} ({1}),{0} health", source.name,
+                           rig::stored_unit_of(source.kind));
     for (const rig::Fact& fact : rig.facts)
         if (is_shown(fact))
             fmt::format_to(out, ",{}", fact.name);
+    for (const rig::Decide& decide : rig.decides)
+        if (!decide.has_truth())
+            fmt::format_to(out, ",{}{}", decide.name,
+                           decide.part == rig::Decide::Part::curve ? " (%)" : "");
     for (const rig::RigMachine& machine : rig.machines)
         fmt::format_to(out, ",{}", machine.name);
     for (const auto& drive : rig.drives)
@@ -77,6 +82,15 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
     for (size_t i = 0; i < running.truths().size(); ++i)
         if (is_shown(running.rig().facts[i]))
             fmt::format_to(out, ",{}", rig::to_text(running.truths()[i]));
+    for (size_t i = 0; i < running.rig().decides.size(); ++i) {
+        const rig::Decide& decide = running.rig().decides[i];
+        if (decide.part == rig::Decide::Part::ladder && running.stage(i).ok())
+            fmt::format_to(out, ",{}", running.stage(i).value_or(Stage()).number());
+        else if (decide.part == rig::Decide::Part::curve && running.duty(i).ok())
+            fmt::format_to(out, ",{:.1f}", running.duty(i).value_or(Duty()).of_255() * 100.0 / 255);
+        else if (!decide.has_truth())
+            text_.push_back(',');
+    }
     for (size_t i = 0; i < running.rig().machines.size(); ++i)
         fmt::format_to(out, ",{}", running.rig().machines[i].states[running.state(i)]);
     for (size_t i = 0; i < running.drivens().size(); ++i) {

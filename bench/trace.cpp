@@ -126,7 +126,7 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
 
 void TraceReader::bad(std::string text) {
     ++bad_lines_;
-    complain_(records_.line(), text);
+    complain_(line_, text);
     std::fill(raws_.begin(), raws_.end(), rig::Raw());
 }
 
@@ -195,7 +195,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
         problem_ = fmt::format("\"{}\" is not a time", shown(inner));
         return false;
     }
-    row_milliseconds_ = to_milliseconds(scaled);
+    row_milliseconds_ = to_milliseconds(scaled) + offset_;
     return true;
 }
 
@@ -204,7 +204,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
 [[gnu::flatten]] bool TraceReader::quick_row() {
     const char* at = records_.ready();
     const char* const end = records_.ready_end();
-    if (at >= end)
+    if (at >= end || held_)
         return false;
     int64_t time = milliseconds_;
     const Column* const last = columns_.data() + columns_.size() - 1;
@@ -231,7 +231,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
             else if (column->role == Column::Role::time && !is_time(scaled))
                 return false;
             else if (column->role == Column::Role::time)
-                time = to_milliseconds(scaled);
+                time = to_milliseconds(scaled) + offset_;
         }
         if (column == last)
             break;
@@ -240,8 +240,9 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     }
     if (*at == '\r')
         ++at;
-    if (*at != '\n' || (rows_ > 0 && !follows(time)))
+    if (*at != '\n' || (rows_ > 0 && !is_usual(time)))
         return false;
+    step_ = time - milliseconds_;
     milliseconds_ = time;
     records_.took_line(at + 1);
     ++rows_;
@@ -250,6 +251,13 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
 
 bool TraceReader::follows(int64_t time) const {
     return time >= milliseconds_ && time - milliseconds_ <= longest_pause;
+}
+
+/// Whether a time needs no second look: a pause of an hour, or of a thousand steps, may be a digit
+/// that went wrong.
+bool TraceReader::is_usual(int64_t time) const {
+    return follows(time) &&
+           (time - milliseconds_ <= 3'600'000 || time - milliseconds_ <= 1000 * step_);
 }
 
 bool TraceReader::parse_row(std::string_view text) {
@@ -307,40 +315,112 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
     return true;
 }
 
-bool TraceReader::next_with_care() {
+bool TraceReader::next_record(CsvRecords::Record& record) {
+    if (!records_.next(record))
+        return false;
+    line_ = records_.line();
+    return true;
+}
+
+bool TraceReader::parse(const CsvRecords::Record& record) {
+    row_milliseconds_ = INT64_MIN;
+    if (record.too_long)
+        problem_ = fmt::format("the line is longer than {} characters",
+                               rig::count_to_text(CsvRecords::longest_line));
+    else if (std::memchr(record.text.data(), '"', record.text.size()) != nullptr)
+        return parse_quoted_row(record.text);
+    else
+        return parse_row(record.text);
+    return false;
+}
+
+std::optional<int64_t> TraceReader::time_ahead() {
     CsvRecords::Record record;
-    while (records_.next(record)) {
+    const uint64_t line = line_;
+    const int64_t here = row_milliseconds_;
+    const std::string problem = problem_;
+    const std::vector<rig::Raw> raws = raws_;
+    std::optional<int64_t> out;
+    while (next_record(record)) {
         if (record.text.empty() && !record.too_long)
             continue;
-        bool sound = false;
-        row_milliseconds_ = INT64_MIN;
-        if (record.too_long)
-            problem_ = fmt::format("the line is longer than {} characters",
-                                   rig::count_to_text(CsvRecords::longest_line));
-        else if (std::memchr(record.text.data(), '"', record.text.size()) != nullptr)
-            sound = parse_quoted_row(record.text);
-        else
-            sound = parse_row(record.text);
+        held_ = std::string(record.text);
+        held_is_too_long_ = record.too_long;
+        held_line_ = line_;
+        parse(record);
+        if (row_milliseconds_ != INT64_MIN)
+            out = row_milliseconds_;
+        break;
+    }
+    line_ = line;
+    row_milliseconds_ = here;
+    problem_ = problem;
+    raws_ = raws;
+    return out;
+}
 
-        const bool has_time = row_milliseconds_ != INT64_MIN;
-        const bool first = rows_ == 0;
-        if (!sound) {
-            bad(problem_ + "; its samples count as missing");
-        } else if (!first && !follows(row_milliseconds_)) {
-            const bool back = row_milliseconds_ < milliseconds_;
-            bad(fmt::format("the time {} from {} to {}{}; the line's samples count as missing",
-                            back ? "goes back" : "jumps", rig::time_to_text(milliseconds_),
-                            rig::time_to_text(row_milliseconds_),
-                            back ? "" : ", further than a device's clock can tell (24 d)"));
+/// Gives a row its time. \return  false if there is nothing to place it at
+bool TraceReader::place(bool sound) {
+    const bool has_time = row_milliseconds_ != INT64_MIN;
+    const bool first = rows_ == 0;
+    if (!sound)
+        bad(problem_ + "; its samples count as missing");
+    if (!has_time)
+        return !first;
+    if (first || is_usual(row_milliseconds_)) {
+        step_ = first ? 0 : row_milliseconds_ - milliseconds_;
+        milliseconds_ = row_milliseconds_;
+        return true;
+    }
+    const auto ahead = time_ahead();
+    // Alone out of order: the row behind it would have followed without it.
+    const bool alone =
+        !ahead ||
+        (follows(*ahead) && (*ahead < row_milliseconds_ || row_milliseconds_ < milliseconds_));
+    if (follows(row_milliseconds_) && (!ahead || !alone)) {
+        step_ = row_milliseconds_ - milliseconds_;
+        milliseconds_ = row_milliseconds_;
+        return true;
+    }
+    const bool back = row_milliseconds_ < milliseconds_;
+    const std::string from = rig::time_to_text(milliseconds_);
+    const std::string to = rig::time_to_text(row_milliseconds_);
+    const std::string how =
+        fmt::format("the time {} from {} to {}", back ? "goes back" : "jumps", from, to);
+    if (alone) {
+        if (sound)
+            bad(how +
+                ", and the next line goes on from before; this line's samples count as missing");
+        return true;
+    }
+    complain_(line_,
+              fmt::format("{}; the clock has begun anew, and from here on its times go on from {}",
+                          how, from));
+    ++bad_lines_;
+    offset_ += milliseconds_ + std::max<int64_t>(step_, 1) - row_milliseconds_;
+    milliseconds_ += std::max<int64_t>(step_, 1);
+    return true;
+}
+
+bool TraceReader::next_with_care() {
+    CsvRecords::Record record;
+    std::string text;
+    while (true) {
+        if (held_) {
+            text = std::move(*held_);
+            held_.reset();
+            record = {text, held_is_too_long_};
+            line_ = held_line_;
+        } else if (!next_record(record)) {
+            return false;
         }
-        if (!sound && first && !has_time)
+        if (record.text.empty() && !record.too_long)
+            continue;
+        if (!place(parse(record)))
             continue; // nothing to place it at
-        if (has_time && (first || follows(row_milliseconds_)))
-            milliseconds_ = row_milliseconds_;
         ++rows_;
         return true;
     }
-    return false;
 }
 
 } // namespace zorilla::bench

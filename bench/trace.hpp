@@ -8,6 +8,7 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -27,7 +28,8 @@ struct WantedColumn {
 /// the word `none` that a sensor was asked and did not answer.
 ///
 /// A line that cannot be understood is reported, and its samples count as not taken; its time is
-/// that of the line before if the time itself is what is wrong.
+/// that of the line before if the time itself is what is wrong. A time that is alone out of order
+/// is the wrong one; where those behind it go on from there, the clock has begun anew, and goes on.
 class TraceReader {
   public:
     /// Called with the line number and what is wrong with it.
@@ -72,6 +74,12 @@ class TraceReader {
     bool take_raw(const Column& column, std::string_view field);
     bool take_field(const Column& column, std::string_view field, const char*& after);
     bool follows(int64_t time) const;
+    bool is_usual(int64_t time) const;
+    bool next_record(CsvRecords::Record& record);
+    bool parse(const CsvRecords::Record& record);
+    /// The time of the row behind this one; nothing if there is none that can be understood.
+    std::optional<int64_t> time_ahead();
+    bool place(bool sound);
     void bad(std::string text);
 
     CsvRecords records_;
@@ -86,6 +94,12 @@ class TraceReader {
     uint64_t bad_lines_ = 0;
     int64_t milliseconds_ = 0;
     int64_t row_milliseconds_ = 0;
+    int64_t step_ = 0;                ///< the last one between two rows
+    int64_t offset_ = 0;              ///< added to all times, since the clock has begun anew
+    std::optional<std::string> held_; ///< a record that was looked at already
+    bool held_is_too_long_ = false;
+    uint64_t held_line_ = 0;
+    uint64_t line_ = 0; ///< of the row
     std::vector<rig::Raw> raws_;
     std::string problem_;
 };

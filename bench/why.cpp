@@ -40,11 +40,30 @@ std::optional<int64_t> time_of(const std::string& text) {
 class Why {
   public:
     Why(const rig::RunningRig& running, const Explainer& explainer,
-        const std::vector<std::string>& moved, size_t drive)
+        const std::vector<std::string>& moved, Question question)
         : running_(running), rig_(running.rig()), explainer_(explainer), moved_(moved),
-          index_(drive), drive_(rig_.drives[drive]) {}
+          question_(question), index_(question.index),
+          drive_(rig_.drives.empty() ? none_ : rig_.drives[is_drive() ? index_ : 0]) {}
 
     std::vector<std::string> tell(int64_t now, int64_t since, const rig::Raw* raws) {
+        switch (question_.about) {
+        case Question::About::drive: break;
+        case Question::About::decide: decision(now, raws); break;
+        case Question::About::machine: machine(now, raws); break;
+        case Question::About::source:
+            say(0, "{} at {}", explainer_.about_source(index_), rig::time_to_text(now));
+            add_source(index_);
+            for (const size_t source : sources_)
+                sample(source, raws);
+            break;
+        }
+        if (!is_drive()) {
+            say(1, "{} since {}.",
+                question_.about == Question::About::source ? "Its health has been the same"
+                                                           : "It has been so",
+                rig::time_to_text(since));
+            return std::move(out_);
+        }
         const rig::Driven& driven = running_.drivens()[index_];
         say(0, "{} at {}: {}", drive_.name, rig::time_to_text(now), value_text(driven));
         // What is behind the claims, then the claims, then what comes of them.
@@ -54,13 +73,7 @@ class Why {
             return std::move(out_);
         }
         find_parts(driven);
-        for (const size_t source : sources_)
-            sample(source, raws);
-        for (const size_t decide : decides_)
-            about(decide);
-        for (const size_t machine : machines_)
-            say(1, "{} is in {}{}.", rig_.machines[machine].name,
-                rig_.machines[machine].states[running_.state(machine)], moved_[machine]);
+        behind(raws);
         claims(driven);
         cause(driven);
         pins(driven);
@@ -69,6 +82,65 @@ class Why {
     }
 
   private:
+    bool is_drive() const { return question_.about == Question::About::drive; }
+
+    void behind(const rig::Raw* raws) {
+        for (const size_t source : sources_)
+            sample(source, raws);
+        for (const size_t decide : decides_)
+            if (question_.about != Question::About::decide || decide != index_)
+                about(decide);
+        for (const size_t machine : machines_)
+            if (question_.about != Question::About::machine || machine != index_)
+                say(1, "{} is in {}{}.", rig_.machines[machine].name,
+                    rig_.machines[machine].states[running_.state(machine)], moved_[machine]);
+    }
+    void decision(int64_t now, const rig::Raw* raws) {
+        const rig::Decide& decide = rig_.decides[index_];
+        say(0, "{} at {}: {}", decide.name, rig::time_to_text(now), value_of(index_));
+        add_decide(index_);
+        behind(raws);
+        if (decide.has_truth())
+            say(1, "{}.", capital(explainer_.about_fact(decide.fact)));
+        else
+            say(1, "{}, and {} gives {}.", capital(explainer_.about_source(decide.of)), decide.name,
+                value_of(index_));
+    }
+    std::string value_of(size_t index) const {
+        const rig::Decide& decide = rig_.decides[index];
+        if (decide.has_truth())
+            return std::string(rig::to_text(running_.truths()[decide.fact]));
+        if (decide.part == rig::Decide::Part::ladder)
+            return running_.stage(index).ok()
+                       ? fmt::format("stage {}", running_.stage(index).value_or(Stage()).number())
+                       : std::string("nothing");
+        return running_.duty(index).ok()
+                   ? rig::to_text(running_.duty(index).value_or(Duty()), rig::ValueKind::duty)
+                   : std::string("nothing");
+    }
+    void machine(int64_t now, const rig::Raw* raws) {
+        const rig::RigMachine& machine = rig_.machines[index_];
+        const uint8_t state = running_.state(index_);
+        say(0, "{} at {}: in {}", machine.name, rig::time_to_text(now), machine.states[state]);
+        for (const rig::WrittenCondition& event : machine.events)
+            for (const size_t fact : event.condition.facts())
+                follow(fact);
+        behind(raws);
+        say(1, "It is in {}{}.", machine.states[state], moved_[index_]);
+        for (const MachineMove& move : machine.moves) {
+            if (!move.leaves(state))
+                continue;
+            std::string out = "To " + machine.states[move.to];
+            if (move.after > 0)
+                out += fmt::format(", after {}", rig::span_to_text(move.after));
+            if (move.has_event())
+                out += fmt::format(", when \"{}\": {}", machine.events[move.when].text,
+                                   rig::to_text(machine.events[move.when].condition.evaluate(
+                                       running_.truths().data())));
+            say(1, "{}.", out);
+        }
+    }
+
     template <class... Parts>
     void say(size_t depth, fmt::format_string<Parts...> text, Parts&&... parts) {
         out_.push_back(std::string(2 * depth, ' ') +
@@ -113,6 +185,9 @@ class Why {
                            ? fmt::format("swings {} times a second", driven.value.tone().hertz)
                            : std::string("stands still"));
         case rig::ValueKind::stage:
+            if (drive_.only_top && driven.value.any())
+                return say(1, "Of the pins {} number {} alone is {}.", fmt::join(drive_.pins, ", "),
+                           driven.value.stage().number(), level(true));
             return say(1, "Of the pins {} the first {} are {}.", fmt::join(drive_.pins, ", "),
                        driven.value.stage().number(), level(true));
         }
@@ -123,6 +198,8 @@ class Why {
         switch (driven.cause) {
         case Cause::rest: return say(1, "No claim holds: it has its rest value.");
         case Cause::claim:
+            if (claim.by == rig::RigClaim::By::rest)
+                return say(1, "No claim holds: it shows its rest, {}.", claim.says);
             return say(1, "So {} wins{}.",
                        claim.by == rig::RigClaim::By::hand       ? "the person's hand"
                        : claim.by == rig::RigClaim::By::shutdown ? "the shutdown"
@@ -142,8 +219,9 @@ class Why {
     void claims(const rig::Driven& driven) {
         const size_t last = last_asked(driven);
         for (size_t i = 0; i <= last; ++i)
-            say(1, "{}, for {}: {}.", capital(rig::label_of(drive_.claims[i])),
-                drive_.claims[i].says, explainer_.about_claim(index_, i));
+            if (drive_.claims[i].by != rig::RigClaim::By::rest)
+                say(1, "{}, for {}: {}.", capital(rig::label_of(drive_.claims[i])),
+                    drive_.claims[i].says, explainer_.about_claim(index_, i));
         if (last + 1 < drive_.claims.size())
             say(1, "The claims below it are not asked.");
     }
@@ -164,7 +242,8 @@ class Why {
         switch (fact.kind) {
         case rig::Fact::Kind::switched:
         case rig::Fact::Kind::lost: return add_source(fact.of);
-        case rig::Fact::Kind::rises: return follow(fact.of);
+        case rig::Fact::Kind::rises:
+        case rig::Fact::Kind::falls: return follow(fact.of);
         case rig::Fact::Kind::decision:
         case rig::Fact::Kind::at_least:
         case rig::Fact::Kind::locked: return add_decide(fact.of);
@@ -214,6 +293,7 @@ class Why {
             reading.ok()
                 ? rig::reading_text(reading.value_or({}).thousandths(), rig_.sources[source].kind)
                 : std::string(rig::to_text(reading.health()));
+        const std::string held = explainer_.about_held(source);
         const rig::Sense* sense = rig_.sense_of(source);
         if (sense == nullptr)
             return say(1, "{}: {}, made of others.", rig_.sources[source].name, reads);
@@ -225,7 +305,8 @@ class Why {
                                  : sense->raw == rig::RawKind::code
                                      ? fmt::format("code {} of {}", raw.bits(), sense->largest_raw)
                                      : fmt::format("{} {}", raw.bits(), rig::unit_of(sense->raw));
-        say(1, "{}: {}, from {} on {}.", rig_.sources[source].name, reads, came, sense->pin);
+        say(1, "{}: {}{}, from {} on {}.", rig_.sources[source].name, reads, held, came,
+            sense->pin);
     }
 
     static std::string capital(std::string text) {
@@ -238,7 +319,9 @@ class Why {
     const rig::Rig& rig_;
     const Explainer& explainer_;
     const std::vector<std::string>& moved_; ///< when and why each machine came into its state
+    Question question_;
     size_t index_;
+    const rig::Drive none_{};
     const rig::Drive& drive_;
     std::vector<size_t> decides_;
     std::vector<size_t> sources_;
@@ -246,29 +329,64 @@ class Why {
     std::vector<std::string> out_;
 };
 
+/// What must stay the same for a part to be as it was.
+std::vector<int64_t> state_of(const rig::RunningRig& running, Question question) {
+    const size_t i = question.index;
+    switch (question.about) {
+    case Question::About::drive: {
+        const rig::Driven& is = running.drivens()[i];
+        return {static_cast<int64_t>(is.cause), is.claim, is.is_on, is.tested};
+    }
+    case Question::About::decide: {
+        const rig::Decide& decide = running.rig().decides[i];
+        if (decide.has_truth())
+            return {static_cast<int64_t>(running.truths()[decide.fact])};
+        return {running.stage(i).value_or(Stage()).number(),
+                running.duty(i).value_or(Duty()).of_255()};
+    }
+    case Question::About::machine: return {running.state(i)};
+    case Question::About::source: break;
+    }
+    return {static_cast<int64_t>(running.readings()[i].health())};
+}
+
 } // namespace
 
 Question parse_question(const std::string& text, const rig::Rig& rig) {
     const size_t at = text.find('@');
     std::vector<std::string> names;
-    for (const rig::Drive& drive : rig.drives)
-        names.push_back(drive.name);
+    std::vector<Question> asked;
+    const auto add = [&](Question::About about, const auto& parts) {
+        for (size_t i = 0; i < parts.size(); ++i) {
+            names.push_back(parts[i].name);
+            asked.push_back({about, i, 0});
+        }
+    };
+    add(Question::About::drive, rig.drives);
+    add(Question::About::decide, rig.decides);
+    add(Question::About::machine, rig.machines);
+    add(Question::About::source, rig.sources);
     const std::string example =
         fmt::format("--why \"{}@1d 06:30\"", names.empty() ? "heat_lamp" : names.front());
     if (at == std::string::npos)
         throw rig::InputError(
-            fmt::format("--why \"{}\": write an output, @ and a time, such as {}", text, example));
+            fmt::format("--why \"{}\": write an output, a decision, a machine or a "
+                        "sensor, @ and a time, such as {}",
+                        text, example));
     const std::string name = text.substr(0, at);
     const auto found = std::find(names.begin(), names.end(), name);
     if (found == names.end())
-        throw rig::InputError(fmt::format("--why \"{}\": there is no output \"{}\"{}", text, name,
-                                          rig::suggestion(name, names)));
+        throw rig::InputError(
+            fmt::format("--why \"{}\": there is no output, decision, machine or sensor \"{}\"{}",
+                        text, name, rig::suggestion(name, names)));
     const auto time = time_of(text.substr(at + 1));
     if (!time)
         throw rig::InputError(fmt::format("--why \"{}\": \"{}\" is no time; write it as in the "
                                           "timeline, or as a duration: {}, or --why \"{}@30 h\"",
                                           text, text.substr(at + 1), example, name));
-    return {static_cast<size_t>(found - names.begin()), *time};
+    Question out = asked[static_cast<size_t>(found - names.begin())];
+    out.milliseconds = *time;
+    return out;
 }
 
 std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Question question) {
@@ -278,11 +396,11 @@ std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Qu
     std::vector<std::string> moved(rig.machines.size(), " since power-up");
     int64_t begin = 0, now = 0, since = 0;
     bool any = false;
-    rig::Driven before;
+    std::vector<int64_t> before;
     while (trace.next()) {
         // The last pass that is not later than what is asked for; at least the first one.
         if (any && trace.milliseconds() > question.milliseconds)
-            return Why(running, explainer, moved, question.drive).tell(now, since, raws.data());
+            return Why(running, explainer, moved, question).tell(now, since, raws.data());
         if (!any)
             begin = trace.milliseconds();
         now = trace.milliseconds();
@@ -293,16 +411,15 @@ std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Qu
             if (running.state(i) != running.left_state(i))
                 moved[i] =
                     fmt::format(" since {}: {}", rig::time_to_text(now), explainer.why_moved(i));
-        const rig::Driven& is = running.drivens()[question.drive];
-        if (!any || is.cause != before.cause || is.claim != before.claim ||
-            is.is_on != before.is_on)
+        const std::vector<int64_t> is = state_of(running, question);
+        if (!any || is != before)
             since = now;
         before = is;
         any = true;
     }
     if (!any || question.milliseconds > now)
         return {};
-    return Why(running, explainer, moved, question.drive).tell(now, since, raws.data());
+    return Why(running, explainer, moved, question).tell(now, since, raws.data());
 }
 
 } // namespace zorilla::bench

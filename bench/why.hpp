@@ -11,19 +11,22 @@
 
 namespace zorilla::bench {
 
-/// What is asked: an output, and a time of the trace.
+/// What is asked: a part of the rig, and a time of the trace.
 struct Question {
-    size_t drive = 0;
+    enum class About : uint8_t { drive, decide, machine, source };
+    About about = About::drive;
+    size_t index = 0;
     int64_t milliseconds = 0;
 };
 
-/// Reads "ventilator@1d 11:05" or "lamp@30 h". The time counts as in the timeline: days, and
+/// Reads "ventilator@1d 11:05" or "cold@30 h": the name of an output, a decision, a machine, or a
+/// sensor or derived quantity. The time counts as in the timeline: days, and
 /// hours:minutes or hours:minutes:seconds; or it is a duration. \throws rig::InputError  with what
 /// to type instead
 Question parse_question(const std::string& text, const rig::Rig& rig);
 
-/// Plays the trace up to the time asked for. \return  sentences, from the output down to the
-///     samples; empty if the trace ends before
+/// Plays the trace up to the time asked for. \return  sentences, from what is asked down to
+///     the samples; empty if the trace ends before
 std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Question question);
 
 } // namespace zorilla::bench

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// capture: takes down what a sketch prints. device: the stand-in for a board.
+// capture: takes down what a program prints. device: the stand-in for a board.
 #include "bench/capture.hpp"
 #include "bench/port.hpp"
 #include "bench/stand_in.hpp"
@@ -50,7 +50,21 @@ struct CaptureOptions {
     bench::Capture::Options capture;
     int baud = 9600;
     std::string duration;
+    std::string rig;
 };
+
+/// Names and units as a rig has them, for lines that tell neither.
+void as_in_rig(CaptureOptions& options) {
+    if (options.rig.empty())
+        return;
+    const rig::Rig rig = usable_rig(options.rig);
+    const bool named = !options.capture.names.empty();
+    for (const rig::Sense& sense : rig.senses) {
+        options.capture.units[sense.name] = rig::unit_of(sense.raw);
+        if (!named)
+            options.capture.names.push_back(sense.name);
+    }
+}
 
 /// Reads until somebody or something ends it.
 class Session {
@@ -71,6 +85,7 @@ class Session {
                 next_draw_ = now() + 200;
             }
         }
+        capture_.settle();
         capture_.flush();
         live_.draw(capture_, state_, now());
     }
@@ -143,6 +158,7 @@ class Session {
 };
 
 Status capture(CaptureOptions options, Page& page) {
+    as_in_rig(options);
     bench::Port port(options.port, options.baud);
     std::string reason;
     if (!port.open(reason)) {
@@ -175,10 +191,10 @@ Status capture(CaptureOptions options, Page& page) {
         message(fmt::format("the port vanished {}; lines of that time are missing",
                             losses == 1 ? "once" : fmt::format("{} times", losses)));
     if (capture.rows() == 0)
-        throw InputError(fmt::format(
-            "{}: no row of numbers came, and nothing was saved; does the sketch print numbers, and "
-            "at {} baud?",
-            options.port, options.baud));
+        throw InputError(fmt::format("{}: no row of numbers came, and nothing was saved; does the "
+                                     "program print numbers, and "
+                                     "at {} baud?",
+                                     options.port, options.baud));
     page.line(fmt::format("{} rows in {}{}, saved in {}", rig::count_to_text(capture.rows()),
                           rig::span_to_text(std::llround(capture.span_milliseconds() / 100) * 100),
                           capture.has_device_clock() ? " of the device's clock" : "",
@@ -240,11 +256,11 @@ Status device(const DeviceOptions& options, Page& page) {
 
 } // namespace
 
-void add_capture(CLI::App& app, Chosen& chosen) {
+void add_capture(Command& app, Chosen& chosen) {
     auto options = std::make_shared<CaptureOptions>();
     options->capture.path = "capture.csv";
-    CLI::App* command = app.add_subcommand(
-        "capture", "Take down what a sketch prints on a serial line, and show it live.\n"
+    Command* command = app.add_subcommand(
+        "capture", "Take down what a program prints on a serial line, and show it live.\n"
                    "Example: zorilla capture /dev/ttyUSB0 --condition covered --out light.csv");
     command
         ->add_option("PORT", options->port,
@@ -265,21 +281,26 @@ void add_capture(CLI::App& app, Chosen& chosen) {
                      "Names for numbers that come without, such as light,temp.")
         ->delimiter(',')
         ->type_name("NAME,...");
+    command
+        ->add_option("--rig", options->rig,
+                     "A rig file whose sensors these are: their names, in its order, where numbers "
+                     "come without, and their units.")
+        ->type_name("RIG");
     command->add_option("--baud", options->baud, "The speed of the line.")
-        ->check(CLI::Range(300, 4'000'000))
+        ->between(300, 4'000'000)
         ->capture_default_str();
     command->add_option("--for", options->duration, "End after this time.")->type_name("DURATION");
     command->add_option("--lines", options->capture.most_rows, "End after so many rows.")
-        ->check(CLI::PositiveNumber)
+        ->above_zero()
         ->type_name("N")
         ->default_str("");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return capture(*options, page); }; });
 }
 
-void add_device(CLI::App& app, Chosen& chosen) {
+void add_device(Command& app, Chosen& chosen) {
     auto options = std::make_shared<DeviceOptions>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "device",
         "Stand in for a board: print readings on a pseudo-terminal, for zorilla capture.\n"
         "Example: zorilla device thermistor --values \"0 degC,21 degC\" --link board");
@@ -301,13 +322,13 @@ void add_device(CLI::App& app, Chosen& chosen) {
     command
         ->add_option("--pace", options->pace,
                      "So many times as fast as it really is; 0 for as fast as it is read.")
-        ->check(CLI::NonNegativeNumber)
+        ->between(0, 1e9)
         ->capture_default_str();
     command
         ->add_option("--form", options->form,
                      "How lines look: table (a header, then numbers), plain (numbers), pairs "
                      "(name=value).")
-        ->check(CLI::IsMember({"table", "plain", "pairs"}))
+        ->one_of({"table", "plain", "pairs"})
         ->capture_default_str();
     command->add_flag("--clock", options->clock, "Print the device's own time with each line.");
     command->add_flag("--once", options->once, "End when the first reader has left.");

@@ -3,32 +3,25 @@
 /// The commands of the tool: each adds itself to the arguments, and says what to do if it is named.
 #pragma once
 
+#include "cli/arguments.hpp"
 #include "cli/page.hpp"
-
-#include <CLI/CLI.hpp>
 
 #include <functional>
 #include <string>
 
 namespace zorilla::cli {
 
-/// The exit status.
-enum Status { done = 0, found_wanting = 1, bad_input = 2 };
-
-/// What the command that was named will do.
-using Chosen = std::function<Status(Page&)>;
-
-void add_capture(CLI::App& app, Chosen& chosen);
-void add_survey(CLI::App& app, Chosen& chosen);
-void add_size(CLI::App& app, Chosen& chosen);
-void add_fit(CLI::App& app, Chosen& chosen);
-void add_check(CLI::App& app, Chosen& chosen);
-void add_run(CLI::App& app, Chosen& chosen);
-void add_draw(CLI::App& app, Chosen& chosen);
-void add_machine(CLI::App& app, Chosen& chosen);
-void add_outputs(CLI::App& app, Chosen& chosen);
-void add_demo(CLI::App& app, Chosen& chosen);
-void add_device(CLI::App& app, Chosen& chosen);
+void add_capture(Command& app, Chosen& chosen);
+void add_survey(Command& app, Chosen& chosen);
+void add_size(Command& app, Chosen& chosen);
+void add_fit(Command& app, Chosen& chosen);
+void add_check(Command& app, Chosen& chosen);
+void add_run(Command& app, Chosen& chosen);
+void add_draw(Command& app, Chosen& chosen);
+void add_machine(Command& app, Chosen& chosen);
+void add_outputs(Command& app, Chosen& chosen);
+void add_demo(Command& app, Chosen& chosen);
+void add_device(Command& app, Chosen& chosen);
 
 /// Tells of the lines of a file that were not understood: the first few, and how many more.
 class Complaints {
@@ -44,6 +37,11 @@ class Complaints {
     std::string path_;
     uint64_t count_ = 0;
 };
+
+/// Loads a rig that is to be used, not only checked. \throws rig::InputError
+rig::Rig usable_rig(const std::string& path);
+/// An option that is a time above 0. \throws rig::InputError
+int64_t time_option(const std::string& option, const std::string& text, const std::string& example);
 
 /// A file that `text` is written to as a whole. \throws rig::InputError
 void write_file(const std::string& path, std::string_view text);

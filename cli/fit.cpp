@@ -8,6 +8,8 @@
 
 #include <fmt/format.h>
 
+#include <map>
+
 #include <algorithm>
 #include <cmath>
 
@@ -93,9 +95,9 @@ void print_coefficients(Page& page, const bench::FitResult& result) {
 }
 
 Status fit(const Options& options, Page& page) {
-    if (options.figure == options.file)
-        throw InputError("--figure would overwrite the pairs; give it another name");
     const bench::FitTask task = task_of(options);
+    if (!options.figure.empty())
+        rig::check_output(options.figure);
     const bench::FitResult result = bench::fit(task);
     if (options.rig)
         page.line(bench::rig_fragment(task, result));
@@ -145,9 +147,9 @@ Status fit(const Options& options, Page& page) {
 
 } // namespace
 
-void add_fit(CLI::App& app, Chosen& chosen) {
+void add_fit(Command& app, Chosen& chosen) {
     auto options = std::make_shared<Options>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "fit", "Calibrate: from pairs of raw and true values to the coefficients of a curve.\n"
                "Example: zorilla fit probe.csv --model beta --pull-up \"10 kohm\" --figure "
                "probe.png");
@@ -165,14 +167,14 @@ void add_fit(CLI::App& app, Chosen& chosen) {
                      "beta or steinhart-hart of a thermistor, power of a photoresistor or a gas "
                      "sensor, linear, or a table of straight lines.")
         ->required()
-        ->check(CLI::IsMember(names))
+        ->one_of(names)
         ->type_name("MODEL");
     command->add_option("--pull-up", options->pull_up, "The divider's resistor, to the supply.")
         ->type_name("RESISTANCE");
     command->add_option("--pull-down", options->pull_down, "The divider's resistor, to ground.")
         ->type_name("RESISTANCE");
     command->add_option("--bits", options->bits, "The converter's bits.")
-        ->check(CLI::Range(8, 16))
+        ->between(8, 16)
         ->capture_default_str();
     command
         ->add_option("--supply", options->supply,

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "cli/live.hpp"
 
+#include "cli/page.hpp"
 #include "rig/text.hpp"
 
 #include <fcntl.h>
@@ -53,7 +54,9 @@ double axis_end(const bench::SampleColumn& column, double highest) {
 } // namespace
 
 Live::Live(bool data_is_input) {
-    shows_ = isatty(STDOUT_FILENO) != 0;
+    const char* terminal = std::getenv("TERM");
+    shows_ =
+        isatty(STDOUT_FILENO) != 0 && terminal != nullptr && std::strcmp(terminal, "dumb") != 0;
     const char* no_colour = std::getenv("NO_COLOR");
     colour_ = shows_ && (no_colour == nullptr || *no_colour == '\0');
     blocks_ = speaks_utf8();
@@ -128,35 +131,50 @@ void Live::draw(const bench::Capture& capture, const std::string& state, int64_t
     const auto bold = [this](const std::string& text) {
         return colour_ ? "\033[1m" + text + "\033[0m" : text;
     };
+    const int rows = size.ws_row > 0 ? size.ws_row : 24;
     std::vector<std::string> lines;
     lines.push_back(fmt::format("{}  {} rows, {} a second  {}",
                                 rig::time_to_text(milliseconds / 1000 * 1000),
                                 rig::count_to_text(capture.rows()), capture.rate(), state));
     lines.push_back(fmt::format("condition: {}", capture.condition().empty()
                                                      ? faint("none yet")
-                                                     : bold(capture.condition())));
+                                                     : bold(shown_text(capture.condition()))));
     const int width = std::clamp(columns - 48, 16, 72);
-    for (size_t i = 0; i < capture.columns().size(); ++i) {
+    // Whatever the number of columns, all of it stays on the screen: first without their history,
+    // then only the first of them.
+    const int free_rows = std::max(rows - 6, 1);
+    const auto count = static_cast<int>(capture.columns().size());
+    const bool tall = count * (history_rows + 2) <= free_rows;
+    const int most = tall || count <= free_rows ? count : free_rows - 1;
+    if (!tall)
+        lines.emplace_back();
+    for (int n = 0; n < most; ++n) {
+        const auto i = static_cast<size_t>(n);
         const bench::SampleColumn& column = capture.columns()[i];
         const bench::LiveColumn& live = capture.live()[i];
         const double full = axis_end(column, live.highest);
-        lines.emplace_back();
-        lines.push_back(fmt::format("{:<12.12} {:>9.6g}  {}  {}", column.name, live.now,
+        if (tall)
+            lines.emplace_back();
+        lines.push_back(fmt::format("{:<12.12} {:>9.6g}  {}  {}", shown_text(column.name), live.now,
                                     bar(live, full, width),
                                     faint(fmt::format("0 to {:.6g}", full))));
-        for (int row = history_rows - 1; row >= 0; --row)
+        for (int row = tall ? history_rows - 1 : -1; row >= 0; --row)
             lines.push_back(fmt::format(
                 "{:<12} {:>9}  {}{}", "", "", history(live, full, width, row),
                 row == 0 && live.any
                     ? fmt::format("  lowest {:.6g}, highest {:.6g}", live.lowest, live.highest)
                     : ""));
     }
+    if (most < count)
+        lines.push_back(
+            faint(fmt::format("and {} more; a taller window shows them", count - most)));
     lines.emplace_back();
     if (capture.nonsense() > 0)
-        lines.push_back(fmt::format("{} {} not understood, the last: {}",
-                                    rig::count_to_text(capture.nonsense()),
-                                    capture.nonsense() == 1 ? "line was" : "lines were",
-                                    capture.last_problem().substr(0, 100)));
+        lines.push_back(fmt::format(
+            "{} {} not understood, the last: {}", rig::count_to_text(capture.nonsense()),
+            capture.nonsense() == 1 ? "line was" : "lines were",
+            shown_text(capture.last_problem())
+                .substr(0, static_cast<size_t>(std::max(columns - 40, 10)))));
     if (keyboard_ >= 0)
         lines.push_back(faint("type the name of a condition and Enter; Ctrl-C ends and saves") +
                         (typed_.empty() ? "" : "  > " + typed_));

@@ -6,9 +6,9 @@
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <csignal>
-#include <cstring>
+#include <fcntl.h>
+#include <unistd.h>
 
 namespace zorilla::cli {
 
@@ -23,6 +23,17 @@ void Complaints::finish() const {
                             rig::count_to_text(count_ - most)));
 }
 
+int64_t time_option(const std::string& option, const std::string& text,
+                    const std::string& example) {
+    const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, example);
+    if (read.problem.empty() && read.thousandths > 0)
+        return read.thousandths;
+    throw rig::InputError(
+        read.problem.empty()
+            ? fmt::format("{}: \"{}\" must be above 0, such as \"{}\"", option, text, example)
+            : fmt::format("{}: {}", option, read.problem));
+}
+
 void write_file(const std::string& path, std::string_view text) {
     rig::OutputFile file(path);
     file.write(text);
@@ -31,80 +42,25 @@ void write_file(const std::string& path, std::string_view text) {
 
 namespace {
 
-/// What is wrong with the arguments, and what to type instead.
-std::string usage_problem(const CLI::App& app, int argc, char** argv,
-                          const CLI::ParseError& error) {
-    // The innermost command that was named, and the word behind it.
-    const CLI::App* command = &app;
-    std::string name = "zorilla";
-    int next = 1;
-    const auto names_of = [](const CLI::App* of) {
-        std::vector<std::string> out;
-        for (const CLI::App* candidate : of->get_subcommands(nullptr))
-            out.push_back(candidate->get_name());
-        return out;
-    };
-    for (bool deeper = true; deeper && next < argc;) {
-        deeper = false;
-        for (const CLI::App* candidate : command->get_subcommands(nullptr))
-            if (candidate->get_name() == argv[next]) {
-                command = candidate;
-                name += std::string(" ") + argv[next];
-                ++next;
-                deeper = true;
-                break;
-            }
-    }
-    const std::vector<std::string> commands = names_of(command);
-    const std::string word = next < argc ? argv[next] : "";
-    if (!commands.empty() && (word.empty() || word[0] != '-')) {
-        std::string listed;
-        for (size_t i = 0; i < commands.size(); ++i)
-            listed += (i == 0 ? "" : i + 1 == commands.size() ? " or " : ", ") + commands[i];
-        if (word.empty())
-            return fmt::format("{}: say what to do: {}; for example: {}", name, listed,
-                               command == &app ? "zorilla demo" : name + " --help");
-        return fmt::format("{}: there is no command \"{}\"{}\nSee {} --help.", name, word,
-                           rig::suggestion(word, commands), name);
-    }
-    std::vector<std::string> options;
-    for (const CLI::Option* option : command->get_options())
-        for (const std::string& long_name : option->get_lnames())
-            options.push_back("--" + long_name);
-    for (int i = next; i < argc; ++i) {
-        const std::string argument(argv[i], std::strcspn(argv[i], "="));
-        if (argument.size() > 2 && argument.compare(0, 2, "--") == 0 &&
-            std::find(options.begin(), options.end(), argument) == options.end())
-            return fmt::format("{}: there is no option {}{}\nSee {} --help.", name, argument,
-                               rig::suggestion(argument, options), name);
-    }
-    return fmt::format("{}: {}\nSee {} --help.", name, error.what(), name);
-}
-
 int command_line(int argc, char** argv) {
-    CLI::App app{"Try out, on the desk, what a sensing-and-switching device will do.\n"
-                 "Example: zorilla demo"};
-    app.name("zorilla");
-    app.set_version_flag("--version", "zorilla " ZORILLA_VERSION, "Print the version and stop.");
-    app.set_help_flag("-h,--help", "Print this help and stop.");
-    app.require_subcommand(1);
-    app.footer("Exit status: 0 done, 1 checked and found wanting, 2 bad input or usage.");
+    Arguments arguments("Try out, on the desk, what a sensing-and-switching device will do.\n"
+                        "Example: zorilla demo",
+                        "zorilla " ZORILLA_VERSION);
     Chosen chosen;
     // In the order in which they are needed.
     for (const auto add : {add_capture, add_survey, add_size, add_fit, add_check, add_outputs,
                            add_run, add_draw, add_machine, add_demo, add_device})
-        add(app, chosen);
-    try {
-        app.parse(argc, argv);
-    } catch (const CLI::ParseError& error) {
-        if (error.get_exit_code() == 0) {
-            app.exit(error);
-            return done;
-        }
-        message(usage_problem(app, argc, argv, error));
-        return bad_input;
-    }
+        add(arguments.commands(), chosen);
+    // For the build, which installs both.
+    const std::string only = argc == 2 ? argv[1] : "";
     Page page;
+    if (only == "--print-man-page" || only == "--print-completion") {
+        page.line(only == "--print-completion" ? arguments.completion() : arguments.man_page());
+        page.finish();
+        return done;
+    }
+    if (const auto ended = arguments.parse(argc, argv))
+        return *ended;
     return chosen(page);
 }
 
@@ -112,7 +68,16 @@ int command_line(int argc, char** argv) {
 
 } // namespace zorilla::cli
 
+/// Makes sure that no file takes the place of a standard stream that is closed.
+static void keep_standard_streams() {
+    for (int stream = 0; stream <= 2; ++stream)
+        if (fcntl(stream, F_GETFD) == -1 &&
+            open("/dev/null", stream == 2 ? O_WRONLY : O_RDONLY) < 0)
+            _exit(zorilla::cli::bad_input);
+}
+
 int main(int argc, char** argv) {
+    keep_standard_streams();
     // A full disk or a closed pipe is told by the write that fails.
     std::signal(SIGPIPE, SIG_IGN);
     std::signal(SIGXFSZ, SIG_IGN);

@@ -54,6 +54,7 @@ std::string guards(const RelaySpec& spec) {
     add("min_off", spec.min_off());
     add("longest_on", spec.longest_on());
     add("warn", spec.warn());
+    add("warn_off", spec.warn_off());
     return out;
 }
 
@@ -115,12 +116,17 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
         // The words begin with the decision's own name.
         const std::string words = (decide.part == rig::Decide::Part::ladder ? "stage " : "") +
                                   p.words.substr(decide.name.size() + 1);
+        const auto coded = [&](rig::AnyQuantity q, const auto& turned) {
+            return to_text(q.thousandths(), source.kind) +
+                   (counted ? fmt::format(" (code {})", rig::code_of_point(*sense, turned, q))
+                            : std::string());
+        };
         out += fmt::format("{}{} {}, lets go at {}", out.empty() ? source.name + " " : "; ", words,
-                           point(p.at), point(p.release));
+                           coded(p.at, p.reached), coded(p.release, p.released));
         if (!counted)
             continue;
-        const int32_t gap = hysteresis_counts(
-            sense->scale, ThresholdSpec<rig::AnyQuantity>{Side::below, p.at, p.release});
+        const int gap = std::abs(rig::code_of_point(*sense, p.reached, p.at) -
+                                 rig::code_of_point(*sense, p.released, p.release));
         out += fmt::format(": hysteresis of {} {}", gap, gap == 1 ? "count" : "counts");
     }
     return out + timing(decide);
@@ -188,6 +194,7 @@ std::string about(const rig::Rig& rig, const rig::Drive& drive, const rig::RigCl
     case rig::RigClaim::By::shutdown:
         return fmt::format("{} in the shutdown, as number {}", claim.says,
                            rig.facts[claim.when.facts().front()].number + 1);
+    case rig::RigClaim::By::rest: return claim.says + " otherwise";
     case rig::RigClaim::By::rule: break;
     }
     return claim.always() ? claim.says + " otherwise"
@@ -228,13 +235,44 @@ std::string about(const rig::Source& source, const bench::SourceSummary& summary
             ? fmt::format("yes for {} ({})", span_to_text(summary.yes), share(summary.yes, span))
             : fmt::format("{} to {}", rig::reading_text(summary.lowest, source.kind),
                           rig::reading_text(summary.highest, source.kind));
+    if (summary.held > 0)
+        out += fmt::format("; held for {}", span_to_text(summary.held));
     if (summary.unhealthy > 0)
         return out + fmt::format("; not healthy for {} ({})", span_to_text(summary.unhealthy),
                                  share(summary.unhealthy, span));
     return out + "; healthy all the time";
 }
 
-std::string about(const bench::DriveSummary& drive, int64_t span) {
+std::string about(const bench::LadderSummary& ladder, int64_t span) {
+    std::string out =
+        ladder.moves == 0 ? "never moved" : fmt::format("moved {}", times(ladder.moves));
+    for (size_t i = 0; i < ladder.time_at.size(); ++i)
+        if (ladder.time_at[i] > 0)
+            out += fmt::format("; stage {} for {} ({})", i, span_to_text(ladder.time_at[i]),
+                               share(ladder.time_at[i], span));
+    return out;
+}
+
+/// Of an output that is more than on or off: how long each claim had it.
+std::string by_claim(const rig::Drive& spec, const bench::DriveSummary& drive, int64_t span) {
+    std::string out;
+    const auto add = [&](const std::string& name, int64_t time) {
+        if (time > 0)
+            out += fmt::format("{}{} for {} ({})", out.empty() ? "" : "; ", name,
+                               span_to_text(time), share(time, span));
+    };
+    const size_t claims = spec.claims.size();
+    for (size_t i = 0; i < claims; ++i)
+        add(spec.claims[i].says, drive.by_claim[i]);
+    add(fmt::format("rest, {},", spec.says(spec.rest)), drive.by_claim[claims]);
+    add(fmt::format("safe, {},", spec.says(spec.safe)), drive.by_claim[claims + 1]);
+    add("guards and self-tests", drive.by_claim[claims + 2]);
+    return out;
+}
+
+std::string about(const rig::Drive& spec, const bench::DriveSummary& drive, int64_t span) {
+    if (spec.kind() == rig::ValueKind::colour || spec.kind() == rig::ValueKind::stage)
+        return by_claim(spec, drive, span);
     std::string out = "never switched on";
     if (drive.times_on > 0)
         out = fmt::format("switched on {}; on for {} ({}), {} at the longest",
@@ -249,6 +287,14 @@ std::string about(const bench::DriveSummary& drive, int64_t span) {
     return out;
 }
 
+/// Stands before a letter for a way of painting, within a line.
+constexpr char paint_mark = '\x01';
+std::string one_line_of(std::string_view text) {
+    std::string out(text);
+    std::replace(out.begin(), out.end(), paint_mark, ' ');
+    return out;
+}
+
 } // namespace
 
 Page::Page() {
@@ -259,12 +305,25 @@ Page::Page() {
 }
 
 void Page::line(std::string_view text) {
-    std::fwrite(text.data(), 1, text.size(), stdout);
-    std::fputc('\n', stdout);
+    // Only what `painted` has added may steer the terminal.
+    std::string out;
+    for (size_t at = 0; at < text.size();) {
+        const size_t mark = std::min(text.find(paint_mark, at), text.size());
+        out += shown_text(text.substr(at, mark - at));
+        at = mark;
+        if (at < text.size()) {
+            out += fmt::format("\x1b[{}m", static_cast<int>(text[at + 1]) - 'A');
+            at += 2;
+        }
+    }
+    out += '\n';
+    std::fwrite(out.data(), 1, out.size(), stdout);
 }
 
 std::string Page::painted(std::string_view text, int code) const {
-    return colour_ ? fmt::format("\x1b[{}m{}\x1b[0m", code, text) : std::string(text);
+    return colour_ ? fmt::format("{0}{1}{2}{0}A", paint_mark, static_cast<char>('A' + code),
+                                 one_line_of(text))
+                   : std::string(text);
 }
 
 std::string Page::clock(const std::string& time) {
@@ -286,9 +345,23 @@ void Page::finish() {
             fmt::format("standard output: cannot be written: {}", std::strerror(errno)));
 }
 
+std::string shown_text(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        if (c == '\n' || c == '\t' || (byte >= 0x20 && byte != 0x7f))
+            out += c;
+        else
+            out += fmt::format("\\x{:02x}", byte);
+    }
+    return out;
+}
+
 void message(std::string_view text) {
     std::fflush(stdout); // so that both read in order on a terminal
-    fmt::print(stderr, "{}\n", text);
+    // Where nobody can be told, the exit status still tells.
+    const std::string line = shown_text(text) + "\n";
+    std::fwrite(line.data(), 1, line.size(), stderr);
 }
 
 void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mistakes) {
@@ -341,12 +414,16 @@ void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summar
     for (size_t i = 0; i < rig.sources.size(); ++i)
         page.line(fmt::format("  {:<{}}  {}", rig.sources[i].name, width,
                               about(rig.sources[i], summary.sources[i], span)));
+    for (size_t i = 0; i < rig.decides.size(); ++i)
+        if (!summary.ladders[i].time_at.empty())
+            page.line(fmt::format("  {:<{}}  {}", rig.decides[i].name, width,
+                                  about(summary.ladders[i], span)));
     for (size_t i = 0; i < rig.machines.size(); ++i)
         page.line(fmt::format("  {:<{}}  {}", rig.machines[i].name, width,
                               about(rig.machines[i], summary.machines[i], span)));
     for (size_t i = 0; i < rig.drives.size(); ++i)
-        page.line(
-            fmt::format("  {:<{}}  {}", rig.drives[i].name, width, about(summary.drives[i], span)));
+        page.line(fmt::format("  {:<{}}  {}", rig.drives[i].name, width,
+                              about(rig.drives[i], summary.drives[i], span)));
     if (bad_lines > 0)
         page.line(
             fmt::format("  {:<{}}  {}", "trace", width,

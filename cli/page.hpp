@@ -6,6 +6,7 @@
 #include "bench/replay.hpp"
 #include "rig/rig_file.hpp"
 
+#include <cstdio>
 #include <string>
 #include <string_view>
 
@@ -22,6 +23,8 @@ class Page {
     /// A time of the timeline, so that those with parts of a second stand under those without.
     std::string clock(const std::string& time);
 
+    /// Hands on what was printed so far.
+    void flush() { std::fflush(stdout); }
     /// \throws rig::InputError  if something could not be written
     void finish();
 
@@ -30,6 +33,10 @@ class Page {
     bool colour_ = false;
     bool parts_of_seconds_ = false; ///< whether there was one yet
 };
+
+/// A text as a terminal may be given it: what would steer the terminal is shown as \x1b and the
+/// like.
+std::string shown_text(std::string_view text);
 
 /// A message on standard error.
 void message(std::string_view text);

@@ -10,19 +10,17 @@
 #include "cli/command.hpp"
 #include "demo_rig.hpp"
 #include "rig/files.hpp"
-#include "rig/never.hpp"
 #include "rig/text.hpp"
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
+#include <map>
 #include <optional>
 
 namespace zorilla::cli {
 
-namespace {
-
-/// Loads a rig that is to be used, not only checked.
 rig::Rig usable_rig(const std::string& path) {
     rig::RigFile file = rig::load_rig(path);
     if (!file.mistakes.empty()) {
@@ -32,12 +30,63 @@ rig::Rig usable_rig(const std::string& path) {
     return std::move(file.rig);
 }
 
+namespace {
+
 struct RunOptions {
     std::string rig;
     std::string trace;
     std::string csv;
     std::string figure;
     std::string why;
+    std::vector<std::string> only;
+    std::string every;
+};
+
+/// Which events of the timeline are told: of some parts only, and of each not more than one in a
+/// time.
+class Thinner {
+  public:
+    Thinner(const RunOptions& options, const rig::Rig& rig)
+        : only_(options.only),
+          every_(options.every.empty() ? 0 : time_option("--every", options.every, "10 min")) {
+        std::vector<std::string> names;
+        const auto add = [&names](const auto& parts) {
+            for (const auto& part : parts)
+                names.push_back(part.name);
+        };
+        add(rig.senses);
+        add(rig.decides);
+        add(rig.machines);
+        add(rig.drives);
+        for (const std::string& name : only_)
+            if (std::find(names.begin(), names.end(), name) == names.end())
+                throw rig::InputError(fmt::format("--only: nothing is called \"{}\"{}", name,
+                                                  rig::suggestion(name, names)));
+    }
+    /// Whether it is told; if so, how many of the same were left out before it is said.
+    bool tells(bench::Event& event) {
+        if (!only_.empty() && std::find(only_.begin(), only_.end(), event.who) == only_.end())
+            return false;
+        Last& last = last_[event.who];
+        if (last.any && event.milliseconds - last.told < every_) {
+            ++last.left_out;
+            return false;
+        }
+        if (last.left_out > 0)
+            event.reason += fmt::format("; {} more before this", last.left_out);
+        last = {true, event.milliseconds, 0};
+        return true;
+    }
+
+  private:
+    struct Last {
+        bool any = false;
+        int64_t told = 0;
+        uint64_t left_out = 0;
+    };
+    std::vector<std::string> only_;
+    int64_t every_;
+    std::map<std::string, Last> last_;
 };
 
 /// The way from the samples to one output at one moment.
@@ -56,6 +105,7 @@ Status why(const RunOptions& options, const rig::Rig& rig, bench::TraceReader& t
 
 Status run(const RunOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
+    const rig::ShownUnits shown(rig.show);
     Complaints complaints(options.trace);
     bench::TraceReader trace(options.trace, bench::columns_of(rig), std::ref(complaints));
     for (const std::string& name : trace.absent())
@@ -86,8 +136,14 @@ Status run(const RunOptions& options, Page& page) {
 
     const std::string file_name = std::filesystem::path(options.trace).filename().string();
     page.line(page.bold(fmt::format("{} on {}", rig.name, file_name)));
+    Thinner thinner(options, rig);
     const bench::Summary summary = bench::replay(
-        rig, trace, [&](const bench::Event& event) { print_event(page, rig, event); }, on_row);
+        rig, trace,
+        [&](bench::Event event) {
+            if (thinner.tells(event))
+                print_event(page, rig, event);
+        },
+        on_row);
     complaints.finish();
     if (summary.rows == 0)
         throw rig::InputError(fmt::format("{}: there is no row after the header", options.trace));
@@ -100,52 +156,6 @@ Status run(const RunOptions& options, Page& page) {
     if (figure)
         figure->write(fmt::format("{} on {}", rig.name, file_name));
     return complaints.any() ? found_wanting : done;
-}
-
-/// What was found out about what must never be. False if one may come true.
-bool print_nevers(Page& page, const rig::Rig& rig) {
-    const rig::NeverReport report = rig::explore_nevers(rig);
-    page.line();
-    page.line(page.bold("Never"));
-    bool kept = true;
-    for (size_t i = 0; i < rig.nevers.size(); ++i) {
-        const rig::NeverResult& result = report.results[i];
-        const std::string& text = rig.nevers[i].text;
-        switch (result.verdict) {
-        case rig::NeverResult::Verdict::proved:
-            page.line(fmt::format("  {}: proved, it cannot happen", text));
-            continue;
-        case rig::NeverResult::Verdict::too_large:
-            page.line(page.warning(fmt::format(
-                "  {}: not found, but the rig is too large to look at all of it", text)));
-            break;
-        case rig::NeverResult::Verdict::broken:
-            page.line(page.warning(fmt::format("  {}: it can happen, in {} {}:", text,
-                                               result.steps.size(),
-                                               result.steps.size() == 1 ? "step" : "steps")));
-            for (size_t step = 0; step < result.steps.size(); ++step)
-                page.line(fmt::format("    {}. {}", step + 1, result.steps[step]));
-            break;
-        }
-        kept = false;
-    }
-    page.line(fmt::format("  looked at {} states, and {} ways on from them",
-                          rig::count_to_text(report.states),
-                          rig::count_to_text(report.combinations)));
-    return kept;
-}
-
-Status check(const std::string& path, Page& page) {
-    const rig::RigFile file = rig::load_rig(path);
-    if (!file.mistakes.empty()) {
-        print_mistakes(path, file.mistakes);
-        return found_wanting;
-    }
-    page.line(page.bold(fmt::format("{}: {}, no mistakes", path, file.rig.name)));
-    print_rig(page, file.rig);
-    const bool kept = file.rig.nevers.empty() || print_nevers(page, file.rig);
-    page.finish();
-    return kept ? done : found_wanting;
 }
 
 struct OutputsOptions {
@@ -188,11 +198,7 @@ std::vector<Trial> trials_of(const rig::Drive& drive) {
 }
 
 Status outputs(const OutputsOptions& options, Page& page) {
-    const rig::QuantityText each = rig::parse_quantity(options.each, rig::Kind::duration, "2 s");
-    if (!each.problem.empty() || each.thousandths <= 0)
-        throw rig::InputError(fmt::format("--each: {}", each.problem.empty()
-                                                            ? "must be above 0, such as \"2 s\""
-                                                            : each.problem));
+    const int64_t each = time_option("--each", options.each, "2 s");
     const rig::Rig rig = usable_rig(options.rig);
     page.line(
         page.bold(fmt::format("{}: each output alone, past its claims and guards", rig.name)));
@@ -204,7 +210,7 @@ Status outputs(const OutputsOptions& options, Page& page) {
                                                                           : "high";
             page.line(fmt::format("  {:<6}{:<13}{:<12}{:<19}off: {}", rig::span_to_text(now),
                                   trial.output, trial.value, trial.pin + " " + trial.level, off));
-            now += each.thousandths;
+            now += each;
         }
     page.line();
     for (const char* line : {
@@ -280,11 +286,29 @@ Status demo(const std::string& directory, Page& page) {
     std::filesystem::create_directories(directory, failed);
     if (failed)
         throw rig::InputError(fmt::format("{}: cannot be made: {}", directory, failed.message()));
-    const RunOptions files{directory + "/hen_house.toml", directory + "/winter.csv", "",
-                           directory + "/winter.png", ""};
+    const RunOptions files{directory + "/hen_house.toml",
+                           directory + "/winter.csv",
+                           "",
+                           directory + "/winter.png",
+                           "",
+                           {},
+                           ""};
     const rig::RigFile rig = rig::parse_rig(demo_rig);
-    write_file(files.rig, demo_rig);
-    write_file(files.trace, bench::hen_house_trace(rig.rig));
+    bool kept = false;
+    for (const auto& [path, text] : {std::pair(files.rig, std::string(demo_rig)),
+                                     std::pair(files.trace, bench::hen_house_trace(rig.rig))}) {
+        std::error_code ignored;
+        if (!std::filesystem::exists(path, ignored)) {
+            write_file(path, text);
+        } else if (rig::read_file(path) != text) {
+            message(fmt::format("{}: was changed, and is kept as it is; for a fresh copy take it "
+                                "away, or choose another folder with --out",
+                                path));
+            kept = true;
+        }
+    }
+    if (kept)
+        message("");
 
     for (const char* line : {
              "A hen house in winter, three days, made up. Five sensors and two buttons move a heat "
@@ -326,19 +350,9 @@ Status demo(const std::string& directory, Page& page) {
 
 } // namespace
 
-void add_check(CLI::App& app, Chosen& chosen) {
-    auto path = std::make_shared<std::string>();
-    CLI::App* command =
-        app.add_subcommand("check", "Check a rig file and say all that is wrong with it.\n"
-                                    "Example: zorilla check heat_lamp.toml");
-    command->add_option("RIG", *path, "The rig file.")->required();
-    command->callback(
-        [path, &chosen] { chosen = [path](Page& page) { return check(*path, page); }; });
-}
-
-void add_run(CLI::App& app, Chosen& chosen) {
+void add_run(Command& app, Chosen& chosen) {
     auto options = std::make_shared<RunOptions>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "run", "Play a recorded trace through a rig and tell what it does, when and why.\n"
                "Example: zorilla run heat_lamp.toml --trace winter.csv --figure winter.png");
     command->add_option("RIG", options->rig, "The rig file.")->required();
@@ -354,17 +368,26 @@ void add_run(CLI::App& app, Chosen& chosen) {
     command->add_option("--figure", options->figure, "Draw readings, thresholds and outputs here.")
         ->type_name("FILE.png|.svg");
     command
-        ->add_option("--why", options->why,
-                     "Only tell why an output did what it did at a time, all the way down to the "
-                     "samples: --why \"ventilator@1d 11:05\".")
-        ->type_name("OUTPUT@TIME");
+        ->add_option(
+            "--why", options->why,
+            "Only tell why an output, a decision, a machine or a sensor was as it was at a "
+            "time, all the way down to the samples: --why \"ventilator@1d 11:05\".")
+        ->type_name("NAME@TIME");
+    command->add_option("--only", options->only, "Tell the events of these parts only.")
+        ->delimiter(',')
+        ->type_name("NAME,...");
+    command
+        ->add_option(
+            "--every", options->every,
+            "Tell of each part at most one event in this time, and how many more there were.")
+        ->type_name("TIME");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
 }
 
-void add_outputs(CLI::App& app, Chosen& chosen) {
+void add_outputs(Command& app, Chosen& chosen) {
     auto options = std::make_shared<OutputsOptions>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "outputs", "List each output of a rig to be tried alone, with the level that its pin must "
                    "have.\nExample: zorilla outputs heat_lamp.toml");
     command->add_option("RIG", options->rig, "The rig file.")->required();
@@ -375,9 +398,9 @@ void add_outputs(CLI::App& app, Chosen& chosen) {
         [options, &chosen] { chosen = [options](Page& page) { return outputs(*options, page); }; });
 }
 
-void add_draw(CLI::App& app, Chosen& chosen) {
+void add_draw(Command& app, Chosen& chosen) {
     auto options = std::make_shared<DrawOptions>();
-    CLI::App* command =
+    Command* command =
         app.add_subcommand("draw", "Draw a state machine of a rig, or write it as SCXML.\n"
                                    "Example: zorilla draw feeder.toml --out hatch.svg");
     command->add_option("RIG", options->rig, "The rig file.")->required();
@@ -391,9 +414,9 @@ void add_draw(CLI::App& app, Chosen& chosen) {
         [options, &chosen] { chosen = [options](Page& page) { return draw(*options, page); }; });
 }
 
-void add_machine(CLI::App& app, Chosen& chosen) {
+void add_machine(Command& app, Chosen& chosen) {
     auto path = std::make_shared<std::string>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "machine", "Read a state machine from SCXML and print it as a table of a rig file.\n"
                    "Example: zorilla machine hatch.scxml");
     command->add_option("FILE.scxml", *path, "The machine, as SCXML 1.0.")->required();
@@ -401,9 +424,9 @@ void add_machine(CLI::App& app, Chosen& chosen) {
         [path, &chosen] { chosen = [path](Page& page) { return machine(*path, page); }; });
 }
 
-void add_demo(CLI::App& app, Chosen& chosen) {
+void add_demo(Command& app, Chosen& chosen) {
     auto directory = std::make_shared<std::string>("zorilla-demo");
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "demo", "Run a made-up hen house through three winter days, and leave its files to play "
                 "with.\nExample: zorilla demo");
     command->add_option("--out", *directory, "Where to put the rig file, the trace and the figure.")

@@ -7,10 +7,12 @@
 #include "rig/files.hpp"
 #include "rig/text.hpp"
 
+#include <fast_float/fast_float.h>
 #include <fmt/format.h>
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace zorilla::cli {
 
@@ -28,11 +30,11 @@ using rig::Kind;
 const std::map<std::string, Series> series_names = {
     {"E12", Series::e12}, {"E24", Series::e24}, {"E96", Series::e96}};
 
-CLI::Option* add_series(CLI::App* command, Series& series) {
+Option* add_series(Command* command, std::string& series) {
     return command
         ->add_option("--series", series,
                      "The series of preferred values that you have: E12, E24 or E96.")
-        ->transform(CLI::CheckedTransformer(series_names, CLI::ignore_case))
+        ->one_of({"E12", "E24", "E96"})
         ->type_name("SERIES");
 }
 
@@ -41,12 +43,12 @@ CLI::Option* add_series(CLI::App* command, Series& series) {
 struct DividerOptions {
     std::string from, to, at;
     std::vector<std::string> thermistor, photoresistor;
-    std::string have;
+    std::vector<std::string> have;
     std::string supply = "5 V";
     std::string side = "up";
     std::string loses = "2 mW/K";
     int bits = 10;
-    Series series = Series::e24;
+    std::string series = "E24";
     std::string figure;
 };
 
@@ -68,7 +70,9 @@ Kind read_sensor(const DividerOptions& options, bench::DividerTask& task) {
         const double lux =
             above_zero("--photoresistor", options.photoresistor[1], Kind::light, "10 lx");
         double gamma = 0;
-        if (!CLI::detail::lexical_cast(options.photoresistor[2], gamma) || gamma < 0.3 ||
+        const std::string& text = options.photoresistor[2];
+        const auto read = fast_float::from_chars(text.data(), text.data() + text.size(), gamma);
+        if (read.ec != std::errc() || read.ptr != text.data() + text.size() || gamma < 0.3 ||
             gamma > 1.5)
             throw InputError(fmt::format("--photoresistor: its gamma, \"{}\", must be a number "
                                          "from 0.3 to 1.5, such as 0.7",
@@ -106,11 +110,11 @@ Status size_divider(const DividerOptions& options, Page& page) {
     }
     task.supply = above_zero("--supply", options.supply, Kind::voltage, "5 V");
     task.bits = options.bits;
-    task.series = options.series;
+    task.series = series_names.at(options.series);
     task.sensor_to_ground = options.side == "up";
     task.watts_per_kelvin = above_zero("--loses", options.loses, Kind::heat_loss, "2 mW/K");
-    if (!options.have.empty())
-        task.have = above_zero("--have", options.have, Kind::resistance, "10 kohm");
+    for (const std::string& have : options.have)
+        task.have.push_back(above_zero("--have", have, Kind::resistance, "10 kohm"));
     const bench::DividerResult result = bench::size_divider(task);
 
     const std::string series = fmt::format("E{}", static_cast<int>(task.series));
@@ -147,8 +151,9 @@ Status size_divider(const DividerOptions& options, Page& page) {
     for (size_t i = 0; i < result.choices.size(); ++i)
         page.line(i == result.best ? page.bold(row(result.choices[i], "> "))
                                    : row(result.choices[i], ""));
-    if (result.have)
-        page.line(row(*result.have, "") + ", the one you have");
+    for (const bench::DividerChoice& have : result.have)
+        page.line(row(have, "") +
+                  (result.have.size() == 1 ? ", the one you have" : ", one that you have"));
     page.line();
     const bench::DividerChoice& best = result.choices[result.best];
     page.line(fmt::format(
@@ -157,11 +162,11 @@ Status size_divider(const DividerOptions& options, Page& page) {
                                  value_text(point, kind))
                    : fmt::format("no value of {} spreads the range over more of the {} codes.",
                                  series, rig::count_to_text(uint64_t{1} << task.bits))));
-    if (result.have) {
-        const double lost = task.point ? 1 - result.have->counts_per_unit / best.counts_per_unit
-                                       : 1 - result.have->span() / best.span();
+    for (const bench::DividerChoice& have : result.have) {
+        const double lost = task.point ? 1 - have.counts_per_unit / best.counts_per_unit
+                                       : 1 - have.span() / best.span();
         page.line(fmt::format(
-            "Your {} {}.", ohms_text(result.have->pull),
+            "Your {} {}.", ohms_text(have.pull),
             lost < 0.005  ? "is as good"
             : lost < 0.15 ? fmt::format("gives up {:.0f} % of that: it may stay", 100 * lost)
                           : fmt::format("gives up {:.0f} % of that", 100 * lost)));
@@ -196,9 +201,9 @@ Status size_divider(const DividerOptions& options, Page& page) {
     return wanting ? found_wanting : done;
 }
 
-void add_divider(CLI::App* size, Chosen& chosen) {
+void add_divider(Command* size, Chosen& chosen) {
     auto options = std::make_shared<DividerOptions>();
-    CLI::App* command = size->add_subcommand(
+    Command* command = size->add_subcommand(
         "divider", "The resistor that makes the most of a resistive sensor.\n"
                    "Example: zorilla size divider --thermistor \"10 kohm\" \"3950 K\" --from \"0 "
                    "degC\" --to \"40 degC\"");
@@ -213,7 +218,9 @@ void add_divider(CLI::App* size, Chosen& chosen) {
         ->add_option("--at", options->at,
                      "Look for the finest resolution here, instead of the widest span.")
         ->type_name("VALUE");
-    command->add_option("--have", options->have, "A resistor that you have, to compare with.")
+    command
+        ->add_option("--have", options->have,
+                     "A resistor that you have, to compare with; may be given several times.")
         ->type_name("RESISTANCE");
     command
         ->add_option("--thermistor", options->thermistor,
@@ -229,13 +236,13 @@ void add_divider(CLI::App* size, Chosen& chosen) {
         ->type_name("VOLTAGE")
         ->capture_default_str();
     command->add_option("--bits", options->bits, "The converter's bits.")
-        ->check(CLI::Range(8, 16))
+        ->between(8, 16)
         ->capture_default_str();
-    add_series(command, options->series)->default_str("E24");
+    add_series(command, options->series)->capture_default_str();
     command
         ->add_option("--pull", options->side,
                      "Where the resistor goes: up, to the supply, or down, to ground.")
-        ->check(CLI::IsMember({"up", "down"}))
+        ->one_of({"up", "down"})
         ->capture_default_str();
     command
         ->add_option("--loses", options->loses,
@@ -257,7 +264,7 @@ struct LedOptions {
     std::string forward, colour;
     std::string current = "10 mA";
     std::string pin_limit = "20 mA";
-    Series series = Series::e12;
+    std::string series = "E12";
 };
 
 /// Usual forward voltages at 10 to 20 mA, by the semiconductor that makes the colour.
@@ -277,7 +284,7 @@ Status size_led(const LedOptions& options, Page& page) {
                        : above_zero("--forward", options.forward, Kind::voltage, "2 V");
     task.amperes = above_zero("--current", options.current, Kind::current, "10 mA");
     task.pin_limit = above_zero("--pin-limit", options.pin_limit, Kind::current, "20 mA");
-    task.series = options.series;
+    task.series = series_names.at(options.series);
     const bench::LedResult led = bench::size_led(task);
     page.line(
         page.bold(fmt::format("LED of {:.3g} V{} on {:.3g} V, {}", task.forward,
@@ -317,9 +324,9 @@ Status size_led(const LedOptions& options, Page& page) {
     return led.pin_bears_it && led.settled ? done : found_wanting;
 }
 
-void add_led(CLI::App* size, Chosen& chosen) {
+void add_led(Command* size, Chosen& chosen) {
     auto options = std::make_shared<LedOptions>();
-    CLI::App* command =
+    Command* command =
         size->add_subcommand("led", "The resistor of an LED, and whether the pin bears it.\n"
                                     "Example: zorilla size led --colour red --current \"10 mA\"");
     std::vector<std::string> colours;
@@ -333,7 +340,7 @@ void add_led(CLI::App* size, Chosen& chosen) {
     command
         ->add_option("--colour", options->colour,
                      "Its colour, for the usual forward voltage of such LEDs.")
-        ->check(CLI::IsMember(colours));
+        ->one_of(colours);
     command->add_option("--current", options->current, "The current that is wanted.")
         ->type_name("CURRENT")
         ->capture_default_str();
@@ -344,7 +351,7 @@ void add_led(CLI::App* size, Chosen& chosen) {
             "to 20 mA; 40 mA destroy it.")
         ->type_name("CURRENT")
         ->capture_default_str();
-    add_series(command, options->series)->default_str("E12");
+    add_series(command, options->series)->capture_default_str();
     command->callback([options, &chosen] {
         chosen = [options](Page& page) { return size_led(*options, page); };
     });
@@ -455,15 +462,13 @@ Status size_load(const LoadOptions& options, Page& page) {
     return bears ? done : found_wanting;
 }
 
-void add_load(CLI::App* size, Chosen& chosen) {
+void add_load(Command* size, Chosen& chosen) {
     auto options = std::make_shared<LoadOptions>();
-    CLI::App* command = size->add_subcommand(
+    Command* command = size->add_subcommand(
         "load", "Whether a load needs a transistor and a diode, and whether a contact bears it.\n"
                 "Example: zorilla size load --kind relay --coil \"70 ohm\" --contact \"10 A\" "
                 "--switched \"1 A\" --switched-kind motor");
-    command->add_option("--kind", options->kind, "What it is.")
-        ->required()
-        ->check(CLI::IsMember(load_words()));
+    command->add_option("--kind", options->kind, "What it is.")->required()->one_of(load_words());
     command->add_option("--current", options->current, "The current that it draws.")
         ->type_name("CURRENT");
     command->add_option("--coil", options->coil, "Or the resistance of its coil.")
@@ -482,7 +487,7 @@ void add_load(CLI::App* size, Chosen& chosen) {
     command->add_option("--switched", options->switched, "What the contact switches.")
         ->type_name("CURRENT");
     command->add_option("--switched-kind", options->switched_kind, "What hangs on the contact.")
-        ->check(CLI::IsMember(load_words()));
+        ->one_of(load_words());
     command->callback([options, &chosen] {
         chosen = [options](Page& page) { return size_load(*options, page); };
     });
@@ -490,11 +495,11 @@ void add_load(CLI::App* size, Chosen& chosen) {
 
 } // namespace
 
-void add_size(CLI::App& app, Chosen& chosen) {
-    CLI::App* size = app.add_subcommand(
+void add_size(Command& app, Chosen& chosen) {
+    Command* size = app.add_subcommand(
         "size", "Which standard parts to take: a divider's resistor, an LED's, what a load needs.\n"
                 "Example: zorilla size led --colour red");
-    size->require_subcommand(1);
+    size->require_subcommand();
     add_divider(size, chosen);
     add_led(size, chosen);
     add_load(size, chosen);

@@ -71,9 +71,16 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
     const std::string low = name_of(column.conditions[part.low]);
     const std::string high = name_of(column.conditions[part.high]);
     page.line(page.bold(fmt::format("  Between {} and {}", low, high)));
+    if (!part.apart) {
+        page.line(page.warning(
+            fmt::format("    they cannot be told apart: even at the best threshold {} of "
+                        "{} samples would be misjudged",
+                        count_to_text(part.misjudged), count_to_text(part.judged))));
+        return;
+    }
     page.line(fmt::format("    threshold   above {:.6g} it is {}; it lets go at {:.6g}: hysteresis "
                           "{:.4g}{}",
-                          part.threshold(), high, part.release(), part.hysteresis,
+                          part.threshold, high, part.release, part.hysteresis(),
                           column.bits > 0 ? " counts" : ""));
     page.line(fmt::format(
         "    misjudged   {} of {} samples; {}", count_to_text(part.misjudged),
@@ -84,6 +91,8 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
                   "{} of them, at most {} with 95 % confidence",
                   share(static_cast<double>(part.misjudged) / static_cast<double>(part.judged)),
                   share(part.share_at_most()))));
+    page.line(fmt::format("    replayed    these samples, in their order, make it {} {}", high,
+                          part.switched == 1 ? "once" : fmt::format("{} times", part.switched)));
     if (per_second > 0)
         page.line(fmt::format("    chatter     should it stay right at the threshold: needless "
                               "switchings a day {}, without hysteresis {}",
@@ -91,16 +100,23 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
 }
 
 Status survey(const Options& options, Page& page) {
-    if (!options.figure.empty() && options.figure == options.file)
-        throw rig::InputError("--figure would overwrite the samples; give it another name");
     Complaints complaints(options.file);
     const bench::SurveyResult result =
         bench::survey_file(options.file, options.bits, std::ref(complaints));
+    if (!options.figure.empty())
+        rig::check_output(options.figure);
     complaints.finish();
     const std::string file_name = std::filesystem::path(options.file).filename().string();
     bool wanting = complaints.any();
+    for (const ColumnSurvey& column : result.columns)
+        wanting = wanting || (column.conditions.size() > 1 && !column.is_parted());
     if (options.rig) {
-        page.line(bench::rig_fragment(result, options.file));
+        const std::string fragment = bench::rig_fragment(result, options.file);
+        if (fragment.empty())
+            page.line(page.warning("No fragment: no column has conditions that can be told apart; "
+                                   "without --rig the survey says why"));
+        else
+            page.line(fragment);
     } else {
         page.line(page.bold(fmt::format(
             "{}: {} {}{}", file_name, count_to_text(result.rows), result.rows == 1 ? "row" : "rows",
@@ -142,9 +158,9 @@ Status survey(const Options& options, Page& page) {
 
 } // namespace
 
-void add_survey(CLI::App& app, Chosen& chosen) {
+void add_survey(Command& app, Chosen& chosen) {
     auto options = std::make_shared<Options>();
-    CLI::App* command = app.add_subcommand(
+    Command* command = app.add_subcommand(
         "survey", "Tell what raw readings look like under each condition: noise, drift, two values "
                   "or many,\nand where a threshold belongs between two conditions.\n"
                   "Example: zorilla survey light.csv --figure light.png");
@@ -157,7 +173,7 @@ void add_survey(CLI::App& app, Chosen& chosen) {
         ->add_option("--bits", options->bits,
                      "The converter's bits. Without it, the fewest that all codes fit in, at "
                      "least 10.")
-        ->check(CLI::Range(8, 16));
+        ->between(8, 16);
     command
         ->add_option("--figure", options->figure,
                      "Draw how the values of each condition are distributed here.")
