@@ -58,7 +58,7 @@ struct Device {
         const auto light = calm.pass(now, room.read(in.room));
         const Truth feeds = feed_button.read(now, in.feed_button);
         const Truth is_bright = morning.decide(light);
-        sky.pass(now, is_bright, !is_bright);
+        sky.pass(now, event<Event::morning>(is_bright), event<Event::evening>(!is_bright));
         colours.drive(rises.claim(now, sky.in(Sky::dawn)),
                       set_when(sky.in(Sky::day), colour(80_percent, 80_percent, 80_percent)),
                       sets.claim(now, sky.in(Sky::dusk)),

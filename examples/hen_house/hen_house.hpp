@@ -126,7 +126,8 @@ struct Device {
         const Truth at_night = night.decide(light);
         const Truth broken =
             trouble.pass(now, lost(roost_air) || lost(gap) || lost(bed.humidity) || lost(gas));
-        watch.pass(now, broken, !broken, hushes);
+        watch.pass(now, event<Event::trouble>(broken), event<Event::no_trouble>(!broken),
+                   event<Event::hushed>(hushes));
 
         // Drive.
         const Truth valve_is_on = truth_of(water_valve.value() == on);

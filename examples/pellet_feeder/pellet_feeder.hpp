@@ -51,7 +51,8 @@ struct Device {
         const Truth pressed = button.read(now, in.button);
         const Truth stands = stalled.read(now, in.stalled);
         clear.pass(now, stands, pressed);
-        feeder.pass(now, press.pass(pressed), clear.is_locked());
+        feeder.pass(now, event<Event::button>(press.pass(pressed)),
+                    event<Event::locked>(clear.is_locked()));
         forward.drive_unless(truth_of(back.value() == on), now, off_when(stands || is_hot),
                              on_when(feeder.in(State::feeding)));
         back.drive_unless(truth_of(forward.value() == on), now, off_when(is_hot),

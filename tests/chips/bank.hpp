@@ -364,7 +364,8 @@ template <int Which, class S> inline void convert(S& s, const In& in, Out& out) 
         out.health = static_cast<uint8_t>(s.tries.pass(now, truth_in(in, 0), truth_in(in, 1)));
         out.value = static_cast<uint8_t>(s.tries.acts());
     } else if constexpr (Which == machine_) {
-        s.machine.pass(now, truth_in(in, 0), truth_in(in, 1), truth_in(in, 2), truth_in(in, 3));
+        s.machine.pass(now, event<Cue::dawn>(truth_in(in, 0)), event<Cue::dusk>(truth_in(in, 1)),
+                       event<Cue::at_end>(truth_in(in, 2)), event<Cue::reset>(truth_in(in, 3)));
         out.health = static_cast<uint8_t>(s.machine.state());
         out.value = static_cast<uint8_t>(s.machine.enters(Door::jammed));
     } else if constexpr (Which == clean_air) {

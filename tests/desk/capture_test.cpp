@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// What a sketch prints, taken down: every form of line, a port that goes and comes, nothing lost.
+// What a program prints, taken down: every form of line, a port that goes and comes, nothing lost.
 #include "bench/printed.hpp"
 #include "tests/desk/process.hpp"
 
@@ -267,6 +267,148 @@ TEST(Capture, keys_name_the_condition_while_it_runs) {
     EXPECT_TRUE(has(text, ",lamp on\n")) << out.out << out.err;
     EXPECT_TRUE(has(out.out, "condition: ")) << out.out;
     EXPECT_TRUE(has(out.out, "saved in")) << out.out;
+}
+
+/// What a capture makes of lines on standard input, and its file.
+struct Taken {
+    desk::Outcome outcome;
+    std::string file;
+};
+Taken taken(const std::string& lines, const std::string& more = "") {
+    const desk::Folder folder;
+    const std::string in = folder.write("in", lines);
+    Taken out{desk::shell(fmt::format("{} capture - --out '{}' {} < '{}'", ZORILLA_TOOL,
+                                      folder / "out.csv", more, in)),
+              {}};
+    if (std::filesystem::exists(folder / "out.csv"))
+        out.file = desk::read_all(folder / "out.csv");
+    return out;
+}
+/// Without times and conditions.
+std::string columns_of(const std::string& file) {
+    std::string out;
+    for (size_t at = 0, end = 0; at < file.size(); at = end + 1) {
+        end = std::min(file.find('\n', at), file.size());
+        const std::string line = file.substr(at, end - at);
+        const size_t from = line.find(',') + 1;
+        out += line.substr(from, line.rfind(',') - from) + ";";
+    }
+    return out;
+}
+
+TEST(Capture, columns_are_what_most_lines_agree_on) {
+    std::string rows;
+    for (int i = 0; i < 500; ++i)
+        rows += fmt::format("{},{}\n", 500 + i % 7, 300 + i % 5);
+    for (const char* greeting :
+         {"Temp sensor: 1 found\n",
+          "boot 2 of 3\nets Jun  8 2016 00:22:57\nrst:0x1 (POWERON),boot:0x13\n", "7\n",
+          "ready\n1 2 3\n", ""}) {
+        const Taken is = taken(greeting + rows);
+        EXPECT_EQ(std::count(is.file.begin(), is.file.end(), '\n'), 501)
+            << greeting << is.outcome.err;
+        EXPECT_TRUE(has(is.file, "value_1 (code),value_2 (code)")) << greeting;
+    }
+    const Taken named = taken("1 2\n3\n5\n9\n", "--names light");
+    EXPECT_EQ(columns_of(named.file), "light (code);3;5;9;") << named.outcome.err;
+}
+
+TEST(Capture, keeps_frames_levels_and_reports_and_what_it_writes_can_be_run_and_surveyed) {
+    const struct {
+        const char* lines;
+        const char* columns;
+    } cases[] = {
+        {"air=037000bc2f\nair=037000bc30\nair=none\n", "air (frame);037000bc2f;037000bc30;none;"},
+        {"air (frame),eye (us)\n0370001230,500\n0370001231,none\n037000bc2f,900\n",
+         "air (frame),eye (us);0370001230,500;0370001231,none;037000bc2f,900;"},
+        {"t=1000 ms roost=4.231 degC lamp=on\nt=2000 ms roost=open circuit lamp=off\nt=3000 ms "
+         "roost=-0.5 degC lamp=on\n",
+         "roost (degC),lamp (level);4.231,1;,0;-0.5,1;"},
+        {"a=1 a=2\na=3 a=4\na=5 a=6\n", "a (code),a_2 (code);1,2;3,4;5,6;"},
+        {"x,condition\n1,2\n3,4\n5,6\n", "x (code),condition_2 (code);1,2;3,4;5,6;"},
+    };
+    for (const auto& c : cases) {
+        const Taken is = taken(c.lines);
+        EXPECT_EQ(columns_of(is.file), c.columns) << c.lines << is.outcome.err;
+        const desk::Folder folder;
+        const desk::Outcome survey =
+            desk::zorilla("survey '" + folder.write("s.csv", is.file) + "'");
+        EXPECT_TRUE(survey.status != 2 || !has(is.file, "(code)")) << is.file << survey.err;
+    }
+    // By the rig, numbers that come without names and units become its trace.
+    const desk::Folder folder;
+    const std::string rig = folder.write("rig.toml", R"toml([sense.roost]
+part = "thermistor"
+pin = "ADC0"
+nominal = "10 kohm"
+beta = "3950 K"
+pull_up = "10 kohm"
+[sense.eye]
+part = "ranger"
+pin = "PD2"
+ping_pin = "PD7"
+blind = "20 mm"
+far = "4 m"
+temperature = "20 degC"
+[sense.air]
+part = "humidity_frame"
+pin = "PD4"
+coding = "tenths"
+[sense.door]
+part = "digital_input"
+pin = "PD5"
+active = "low"
+)toml");
+    const Taken is = taken("700 1500 028c015df2 1\n701 none 028c015df2 0\n702 1501 none 1\n",
+                           "--rig '" + rig + "'");
+    EXPECT_EQ(columns_of(is.file),
+              "roost (code),eye (us),air (frame),door (level);700,1500,028c015df2,"
+              "1;701,none,028c015df2,0;702,1501,none,1;");
+    const desk::Outcome run =
+        desk::zorilla(fmt::format("run '{}' --trace '{}'", rig, folder.write("t.csv", is.file)));
+    EXPECT_EQ(run.status, 0) << run.err << is.file;
+}
+
+TEST(Capture, one_line_has_one_reader) {
+    const desk::Folder folder;
+    const std::string in = folder.path().string();
+    const desk::Outcome out = desk::shell(fmt::format(
+        "cd '{0}' && ({1} device photoresistor --values '100 lx' --link board --pace 1 > dev & "
+        "P=$!; while [ ! "
+        "-e board ]; do sleep 0.05; done; {1} capture board --out a.csv --for '2 s' > a & sleep "
+        "0.7; {1} "
+        "capture board --out b.csv --for '1 s'; echo status $?; wait; kill $P 2>/dev/null; true)",
+        in, ZORILLA_TOOL));
+    EXPECT_TRUE(has(out.out, "status 2")) << out.out << out.err;
+    EXPECT_TRUE(has(out.err, "another program reads it already")) << out.err;
+    EXPECT_FALSE(std::filesystem::exists(folder / "b.csv"));
+}
+
+TEST(Capture, live_view_stays_on_the_screen_and_shows_no_escapes) {
+    const desk::Folder folder;
+    std::string line;
+    for (int i = 0; i < 12; ++i)
+        line += fmt::format("s{}={} ", i, i);
+    std::string lines;
+    for (int i = 0; i < 30; ++i)
+        lines += line + "\x1b[31mred=1\n";
+    folder.write("in", lines);
+    const auto seen = [&](const char* terminal) {
+        return desk::shell(fmt::format("cd '{}' && rm -f o.csv; TERM={} script -qec \"stty rows 16 "
+                                       "cols 80; {} capture - --out "
+                                       "o.csv < in\" typescript > /dev/null; cat typescript",
+                                       folder.path().string(), terminal, ZORILLA_TOOL))
+            .out;
+    };
+    const std::string live = seen("xterm");
+    EXPECT_FALSE(has(live, "\x1b[31m")) << live;
+    EXPECT_TRUE(has(live, "and 4 more; a taller window shows them") ||
+                has(live, "more; a taller window shows them"))
+        << live;
+    const size_t up = live.find("A\r");
+    EXPECT_TRUE(up == std::string::npos || std::stoi(live.substr(live.rfind('[', up) + 1)) <= 16)
+        << live;
+    EXPECT_FALSE(has(seen("dumb"), "\x1b")) << "a dumb terminal gets plain lines";
 }
 
 } // namespace

@@ -37,6 +37,10 @@ class Alone {
     const std::string& problems() const { return problems_; }
 
     rig::AnyReading read(Raw raw, uint32_t ms = 0) {
+        if (!running_) {
+            ADD_FAILURE() << problems_;
+            return {};
+        }
         running_->pass(Instant(ms), &raw);
         return running_->readings().front();
     }
@@ -389,8 +393,9 @@ TEST(RoundTrip, rates_by_window_and_by_period) {
         const int edges = random.whole(1, 20);
         const double rpm = random.whole(60, 6000);
         bench::PulseModel model(edges);
-        Alone by_window(fmt::format(
-            "part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 s\"\n", edges));
+        Alone by_window(fmt::format("part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 "
+                                    "s\"\nfastest = \"10000 rpm\"\n",
+                                    edges));
         rig::AnyReading reading;
         for (uint32_t ms = 0; ms <= 5000; ms += 50) {
             reading = by_window.read(model.edges(), ms);

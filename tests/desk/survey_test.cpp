@@ -1,13 +1,16 @@
 // SPDX-License-Identifier: MIT
 // What raw readings look like: noise, drift, two values or many, and where a threshold belongs.
 #include "bench/forward.hpp"
+#include "bench/replay.hpp"
 #include "bench/survey.hpp"
 #include "rig/rig_file.hpp"
+#include "rig/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <random>
 
 namespace {
 
@@ -87,7 +90,7 @@ TEST(Survey, two_values_or_many) {
     };
     Case cases[5] = {
         {"a contact that toggles", {}, Nature::Kind::two_valued, true},
-        {"two levels in two conditions", {}, Nature::Kind::two_valued, true},
+        {"two levels in two conditions", {}, Nature::Kind::two_valued, false},
         {"a slow change", {}, Nature::Kind::continuous, true},
         {"two tight conditions inside", {}, Nature::Kind::continuous, false},
         {"always the same", {}, Nature::Kind::unknown, false},
@@ -148,7 +151,7 @@ TEST(Survey, hysteresis_keeps_a_hovering_value_from_chattering) {
         bool yes = false, bare = false;
         for (int i = 0; i < 864'000; ++i) {
             const double value = part.centre + deviation * noise.normal();
-            if (yes ? value < part.release() : value > part.threshold()) {
+            if (yes ? value < part.release : value > part.threshold) {
                 yes = !yes;
                 ++switchings;
             }
@@ -241,14 +244,12 @@ TEST(Survey, fragment_is_a_rig_that_judges_as_surveyed) {
     // Its points are at the codes that were surveyed.
     const rig::CodeScale& scale = rig.rig.senses.at(0).scale;
     const auto& spec = rig.rig.decides[0].spec;
-    EXPECT_NEAR(scale.code_at(spec.threshold), column.separations[0].threshold(), 1);
-    EXPECT_NEAR(scale.code_at(spec.release), column.separations[0].release(), 1);
+    EXPECT_NEAR(scale.code_at(spec.threshold), column.separations[0].threshold, 1);
+    EXPECT_NEAR(scale.code_at(spec.release), column.separations[0].release, 1);
 
     Samples contact;
     contact.normal("open", 100, 3, 0.5).normal("closed", 100, 1020, 0.5);
-    const rig::RigFile digital = rig::parse_rig(contact.tool("--rig").out);
-    ASSERT_TRUE(digital.mistakes.empty()) << digital.mistakes.front().text;
-    EXPECT_EQ(digital.rig.senses.at(0).raw, rig::RawKind::level);
+    EXPECT_TRUE(has(contact.tool("--rig").out, "of two values, a digital pin may do too"));
 }
 
 TEST(Survey, decimals_and_huge_numbers_keep_their_worth_in_bounded_memory) {
@@ -276,6 +277,95 @@ TEST(Survey, figure_is_drawn_in_both_formats_and_overwrites_no_samples) {
     EXPECT_TRUE(has(desk::read_all(samples.folder() / "x.svg"), "code of the 10-bit converter"));
     EXPECT_EQ(samples.tool(fmt::format("--figure '{}'", samples.folder() / "x.csv")).status, 2);
     EXPECT_EQ(samples.tool(fmt::format("--figure '{}'", samples.folder() / "x.jpg")).status, 2);
+}
+
+/// Random samples under two or three conditions: clean, noisy, drifting or at the converter's ends.
+std::string random_samples(std::mt19937& random) {
+    const auto below = [&random](int n) {
+        return static_cast<int>(random() % static_cast<unsigned>(n));
+    };
+    std::string out = "time (s),light (code),condition\n";
+    const int conditions = 2 + below(2);
+    double time = 0;
+    for (int stretch = 0, n = conditions + below(3); stretch < n; ++stretch) {
+        const int condition = stretch < conditions ? stretch : below(conditions);
+        const int centre = condition * (20 + below(400)) + below(30) - (below(4) == 0 ? 20 : 0);
+        const int noise = below(4) == 0 ? 0 : 1 + below(60);
+        for (int i = 0, count = 5 + below(200); i < count; ++i) {
+            const int code =
+                std::clamp(centre + (noise == 0 ? 0 : below(2 * noise) - noise), 0, 1023);
+            out += below(40) == 0 ? fmt::format("{:.1f},,c{}\n", time, condition)
+                                  : fmt::format("{:.1f},{},c{}\n", time, code, condition);
+            time += 0.1;
+        }
+    }
+    return out;
+}
+
+TEST(Survey, what_it_promises_is_what_the_rig_does_with_the_very_samples) {
+    const desk::Folder folder;
+    std::mt19937 random(5);
+    int fragments = 0, refused = 0;
+    for (int i = 0; i < 300; ++i) {
+        const std::string samples = random_samples(random);
+        const std::string path = folder.write("s.csv", samples);
+        const bench::SurveyResult survey =
+            bench::survey_file(path, 0, [](uint64_t, const std::string&) {});
+        const std::string fragment = bench::rig_fragment(survey, path);
+        if (fragment.empty()) {
+            ++refused;
+            continue;
+        }
+        ++fragments;
+        const rig::RigFile file = rig::parse_rig(fragment);
+        ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text << "\n" << fragment;
+        bench::TraceReader trace(path, bench::columns_of(file.rig),
+                                 [](uint64_t, const std::string&) {});
+        rig::RunningRig running(file.rig);
+        std::vector<uint64_t> switched(file.rig.decides.size());
+        std::vector<Truth> before(file.rig.decides.size(), Truth::no);
+        while (trace.next()) {
+            running.pass(Instant(static_cast<uint32_t>(trace.milliseconds())), trace.raws());
+            for (size_t d = 0; d < switched.size(); ++d) {
+                const Truth is = running.truths()[file.rig.decides[d].fact];
+                if (is == Truth::unknown)
+                    continue;
+                switched[d] += is == Truth::yes && before[d] != Truth::yes;
+                before[d] = is;
+            }
+        }
+        const auto& separations = survey.columns[0].separations;
+        ASSERT_EQ(switched.size(), separations.size());
+        for (size_t d = 0; d < switched.size(); ++d) {
+            EXPECT_EQ(switched[d], separations[d].switched) << fragment;
+            EXPECT_LE(separations[d].misjudged * 20, separations[d].judged);
+        }
+    }
+    EXPECT_GT(fragments, 60);
+    EXPECT_GT(refused, 60);
+}
+
+TEST(Survey, says_what_cannot_be_parted_and_gives_no_fragment) {
+    const desk::Folder folder;
+    std::string samples = "time (s),light (code),condition\n";
+    for (int i = 0; i < 200; ++i)
+        samples += fmt::format("{},{},{}\n", i, 600 + i * 7 % 31, i < 100 ? "day" : "night");
+    const std::string path = folder.write("same.csv", samples);
+    const desk::Outcome told = desk::zorilla("survey '" + path + "'");
+    EXPECT_EQ(told.status, 1);
+    EXPECT_TRUE(desk::has(told.out, "they cannot be told apart")) << told.out;
+    const desk::Outcome fragment = desk::zorilla("survey '" + path + "' --rig");
+    EXPECT_EQ(fragment.status, 1);
+    EXPECT_TRUE(desk::has(fragment.out, "No fragment:")) << fragment.out;
+    // At both ends of the converter nobody knows what lies between.
+    std::string ends = "time (s),door (code),condition\n";
+    for (int i = 0; i < 200; ++i)
+        ends +=
+            fmt::format("{},{},{}\n", i, i < 100 ? i % 3 : 1021 + i % 3, i < 100 ? "shut" : "open");
+    const desk::Outcome two = desk::zorilla("survey '" + folder.write("ends.csv", ends) + "'");
+    EXPECT_TRUE(desk::has(two.out, "two values, probably")) << two.out;
+    EXPECT_TRUE(desk::has(two.out, "looks the same: move it slowly")) << two.out;
+    EXPECT_FALSE(desk::has(two.err, "zorilla size divider")) << two.err;
 }
 
 } // namespace

@@ -73,8 +73,8 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
                                               "--why 'heat_lamp@13 min'",
                                               folder.write("later.csv", trace)));
     EXPECT_TRUE(has(later.out, "Kept off until min_off (5 min) is over.\n")) << later.out;
-    for (const auto& [question, said] : {std::pair("valve@1 h", "no output \"valve\""),
-                                         {"ventilator", "an output, @ and a time"},
+    for (const auto& [question, said] : {std::pair("valve@1 h", "machine or sensor \"valve\""),
+                                         {"ventilator", "@ and a time, such as"},
                                          {"ventilator@9", "\"9\" is no time"},
                                          {"ventilator@9 d", "ends before 9d 00:00:00"}}) {
         const Outcome told = why(question);

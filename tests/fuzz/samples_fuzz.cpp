@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// What a sketch prints, and files of samples and pairs: damaged ones must be refused or read on,
+// What a program prints, and files of samples and pairs: damaged ones must be refused or read on,
 // never crash; every number that is taken is one.
 #include "bench/fit.hpp"
 #include "bench/printed.hpp"

@@ -5,6 +5,7 @@
 
 #include <gtest/gtest.h>
 
+#include <sstream>
 #include <vector>
 
 namespace {
@@ -89,7 +90,8 @@ TEST(Readme, its_rig_file_has_no_mistakes_and_its_device_does_the_same) {
     const desk::Folder folder;
     folder.write("device.cpp", device + R"(
 int main() {
-    HeatLamp device;
+    using namespace zorilla;
+    my_device::HeatLamp device;
     const Sample cold(790), broken(1023);
     bool as_told = device.pass(Instant(0), cold) == Level::high;      // off: power-up, must rest
     as_told &= device.pass(Instant(300'000), cold) == Level::low;     // on after five minutes
@@ -108,8 +110,9 @@ int main() {
 TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
     const std::string reference = desk::read_all(source / "docs/rig-file.md");
     std::string parser;
-    for (const char* file : {"rig_file", "outputs", "sensors", "derives", "filters"})
-        parser += desk::read_all(source / "rig" / (std::string(file) + ".cpp"));
+    for (const auto& entry : fs::recursive_directory_iterator(source / "rig"))
+        if (entry.is_regular_file() && entry.path().parent_path().filename() != "prove")
+            parser += desk::read_all(entry.path());
     // Keys as the parser asks for them: keys.quantity("beta", ...) and the like.
     int keys = 0;
     for (const char* asks : {"quantity(", "text(", "choice(", "on_off(", "find(", "require(",
@@ -125,7 +128,7 @@ TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
 
     for (const char* page :
          {"README.md", "docs/rig-file.md", "docs/architecture.md", "docs/sensors.md",
-          "docs/accuracy.md", "docs/examples.md", "docs/first-sensor.md"})
+          "docs/accuracy.md", "docs/blocks.md", "docs/examples.md", "docs/first-sensor.md"})
         for (const std::string& link : between(desk::read_all(source / page), "](", ")"))
             EXPECT_TRUE(has(link, "://") || fs::exists((source / page).parent_path() / link))
                 << page << " links " << link;
@@ -137,6 +140,95 @@ TEST(Docs, table_of_accuracy_is_what_the_program_prints) {
     EXPECT_TRUE(has(desk::read_all(source / "docs/accuracy.md"), report.out)) << report.out;
 }
 
+TEST(Docs, blocks_in_cpp_are_compiled_and_every_open_loop_of_the_core_is_explained) {
+    const std::string page = desk::read_all(source / "docs/blocks.md");
+    std::string code;
+    for (const std::string& block : between(page, "```cpp", "```"))
+        code += block + "\n";
+    const desk::Folder folder;
+    folder.write("blocks.cpp", code + R"(
+namespace other_device {
+using namespace zorilla;
+int fan = 1, led = 2, at = 3; // called as ours are
+int sum() { return fan + led + at; }
+} // namespace other_device
+int main() {
+    using namespace zorilla;
+    my_device::Trough trough;
+    bool as_told = trough.pass(Instant(0), Sample(150)) == Level::high; // off: power-up, must rest
+    as_told &= trough.pass(Instant(60'000), Sample(150)) == Level::low;
+    as_told &= trough.pass(Instant(61'000), Sample(1023)) == Level::high; // a wire is off
+    return as_told && other_device::sum() == 6 ? 0 : 1;
+}
+)");
+    const std::string program = folder / "blocks";
+    const desk::Outcome built = desk::shell(
+        fmt::format("{} -std=c++17 -Wall -Wextra -Wpedantic -Werror -I{}/include {} -o {}",
+                    ZORILLA_CXX, source.string(), folder / "blocks.cpp", program));
+    ASSERT_EQ(built.status, 0) << built.err;
+    EXPECT_EQ(desk::shell(program).status, 0);
+
+    int loops = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(source / "include/zorilla"))
+        if (entry.is_regular_file()) {
+            const std::string text = desk::read_all(entry.path());
+            if (!has(text, "while (") && !has(text, "for (;;)"))
+                continue;
+            ++loops;
+            EXPECT_TRUE(has(
+                page, "`" + fs::relative(entry.path(), source / "include/zorilla").string() + "`"))
+                << "say in docs/blocks.md why the loops of " << entry.path() << " end";
+        }
+    EXPECT_GT(loops, 10);
+}
+
+TEST(Help, man_page_and_completion_name_every_command_and_option) {
+    const std::string tool = ZORILLA_BINARY "/zorilla";
+    const std::string man = desk::shell(tool + " --print-man-page").out;
+    const desk::Folder folder;
+    folder.write("completion", desk::shell(tool + " --print-completion").out);
+    /// What bash offers behind some words.
+    const auto offered = [&](const std::string& words) {
+        return " " +
+               desk::shell(fmt::format("bash -c 'source {}; COMP_WORDS=({} \"\"); COMP_CWORD=$(("
+                                       "${{#COMP_WORDS[@]}} - 1)); _zorilla; echo "
+                                       "${{COMPREPLY[@]}}' | tr '\\n' ' '",
+                                       folder / "completion", words))
+                   .out;
+    };
+    int options = 0, commands = 0;
+    std::vector<std::string> left = {"zorilla"};
+    while (!left.empty()) {
+        const std::string command = left.back();
+        left.pop_back();
+        ++commands;
+        const std::string help = desk::shell(ZORILLA_BINARY "/" + command + " --help").out;
+        const std::string offers = offered(command);
+        bool lists_commands = false;
+        std::istringstream lines(help);
+        for (std::string line; std::getline(lines, line);) {
+            line.erase(0, std::min(line.find_first_not_of(' '), line.size()));
+            lists_commands = lists_commands || line == "Subcommands:";
+            const size_t at = line.rfind("-h,--", 0) == 0 ? 3 : 0;
+            const std::string word = line.substr(at, line.find_first_of(" =", at) - at);
+            if (word.rfind("--", 0) == 0) {
+                ++options;
+                EXPECT_TRUE(has(offers, " " + word + " ")) << command << ": " << offers;
+                std::string escaped;
+                for (const char c : word)
+                    escaped += c == '-' ? "\\-" : std::string(1, c);
+                EXPECT_TRUE(has(man, escaped)) << escaped;
+            } else if (lists_commands && !word.empty() && has(help, "\n  " + word + "  ")) {
+                EXPECT_TRUE(has(offers, " " + word + " ")) << command << ": " << offers;
+                EXPECT_TRUE(has(man, ".SS " + command + " " + word + "\n")) << word;
+                left.push_back(command + " " + word);
+            }
+        }
+    }
+    EXPECT_EQ(commands, 15);
+    EXPECT_GT(options, 60);
+}
+
 TEST(Install, an_outside_project_builds_against_it_by_cmake_and_by_pkg_config) {
     const desk::Folder folder;
     const std::string prefix = folder / "prefix";
@@ -144,6 +236,9 @@ TEST(Install, an_outside_project_builds_against_it_by_cmake_and_by_pkg_config) {
         desk::shell(fmt::format("cmake --install {} --prefix {}", ZORILLA_BINARY, prefix));
     ASSERT_EQ(installed.status, 0) << installed.err;
     EXPECT_EQ(desk::shell(prefix + "/bin/zorilla --version").out, "zorilla 0.1.0\n");
+    for (const char* file :
+         {"share/man/man1/zorilla.1", "share/bash-completion/completions/zorilla"})
+        EXPECT_GT(desk::read_all(fs::path(prefix) / file).size(), 1000U) << file;
     folder.write("main.cpp", "#include <zorilla/zorilla.hpp>\nusing namespace zorilla;\n"
                              "int main() { return 39_degF < 4_degC ? 0 : 1; }\n");
     folder.write("CMakeLists.txt",
