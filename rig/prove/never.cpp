@@ -118,7 +118,9 @@ NeverResult Nevers::look_at(size_t line, std::chrono::milliseconds longest) {
     NeverResult out;
     const auto ask = [&](Asked& asked, NeverResult& into) {
         const prove::Model& model = asked.model;
-        switch (prove::can_hold(model.circuit, model.bad[line].maybe, deadline)) {
+        const prove::Found found = prove::can_hold(model.circuit, model.bad[line].maybe, deadline);
+        into.questions = found.questions;
+        switch (found.ending) {
         case Ending::impossible: into.verdict = NeverResult::Verdict::proved; break;
         case Ending::possible: show(rig_, line, model, asked.player, deadline, into); break;
         case Ending::out_of_time: into.verdict = NeverResult::Verdict::open; break;

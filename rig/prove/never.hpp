@@ -24,6 +24,7 @@ struct NeverResult {
     std::optional<Verdict> self_test;
     std::vector<std::string> steps; ///< the sequence, a sentence for each pass that does something
     std::vector<prove::Row> rows;   ///< what it is replayed with
+    size_t questions = 0;           ///< to the solver: what it cost, whatever the machine
 };
 
 /// Answers for one rig, which must outlive it.

@@ -45,6 +45,8 @@ class Proof {
         }
     }
 
+    size_t questions() const { return solver_.questions(); }
+
   private:
     struct Obligation {
         Cube cube;
@@ -265,10 +267,12 @@ class Proof {
 
 } // namespace
 
-Ending can_hold(const Circuit& circuit, Wire bad, Deadline deadline) {
+Found can_hold(const Circuit& circuit, Wire bad, Deadline deadline) {
     if (bad == never)
-        return Ending::impossible;
-    return Proof(circuit, bad, deadline).run();
+        return {Ending::impossible, 0};
+    Proof proof(circuit, bad, deadline);
+    const Ending ending = proof.run();
+    return {ending, proof.questions()};
 }
 
 } // namespace zorilla::rig::prove

@@ -24,8 +24,13 @@ enum class Ending : uint8_t {
     out_of_time,
 };
 
+/// What a search came to, and what it cost whatever the machine: questions to the solver.
+struct Found {
+    Ending ending;
+    size_t questions;
+};
 /// Whether `bad` can hold after some pass.
-Ending can_hold(const Circuit& circuit, Wire bad, Deadline deadline);
+Found can_hold(const Circuit& circuit, Wire bad, Deadline deadline);
 
 /// A sequence of passes as a circuit's wires have it, and when each pass is.
 class Sequence {

@@ -35,18 +35,22 @@ class Solver : CaDiCaL::Terminator {
             return std::nullopt;
         for (const int one : assumed)
             solver_.assume(one);
+        ++questions_;
         const int result = solver_.solve();
         return result == 0 ? std::nullopt : std::optional(result == 10);
     }
     bool is(int literal) { return solver_.val(literal) == literal; }
     /// After a no: whether an assumption had a part in it.
     bool blames(int literal) { return solver_.failed(literal); }
+    /// How often it was asked.
+    size_t questions() const { return questions_; }
     bool terminate() override { return std::chrono::steady_clock::now() >= deadline_; }
 
   private:
     CaDiCaL::Solver solver_;
     std::chrono::steady_clock::time_point deadline_;
     int variables_ = 0;
+    size_t questions_ = 0;
 };
 
 } // namespace zorilla::rig::prove
