@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/capture.hpp"
 
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>

@@ -2,9 +2,9 @@
 #include "bench/diagram.hpp"
 
 #include "bench/plot.hpp"
-#include "rig/files.hpp"
-#include "rig/names.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/names.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/explain.hpp"
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 
@@ -471,9 +471,9 @@ std::string Explainer::why_out_of_range(const rig::Sense& sense, const std::stri
     const rig::Source& source = running_.rig().sources[sense.source];
     const std::string range = fmt::format("{} to {}", to_text(source.lowest, source.kind),
                                           to_text(source.highest, source.kind));
-    if (!sense.scale.known() || raw.bits() < 0)
+    if (!codes_of(sense).known() || raw.bits() < 0)
         return fmt::format("{}: outside {}", came, range);
-    const bool at_low_end = (raw.bits() < sense.scale.first) == sense.scale.rising;
+    const bool at_low_end = (raw.bits() < codes_of(sense).first) == codes_of(sense).rising;
     const bool degrees = source.kind == rig::Kind::temperature;
     return fmt::format("{}: {} than {}", came,
                        degrees      ? at_low_end ? "colder" : "warmer"

@@ -3,7 +3,7 @@
 /// Why a rig does what it does, in sentences.
 #pragma once
 
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <cstdint>
 #include <string>

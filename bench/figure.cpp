@@ -2,8 +2,8 @@
 #include "bench/figure.hpp"
 
 #include "bench/plot.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

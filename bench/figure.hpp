@@ -3,7 +3,7 @@
 /// The figure of a replay: readings with their thresholds, and what the outputs did.
 #pragma once
 
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <cstdint>
 #include <string>

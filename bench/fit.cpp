@@ -3,7 +3,7 @@
 
 #include "bench/robust_fit.hpp"
 #include "bench/sizing.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fmt/format.h>
 

@@ -4,7 +4,7 @@
 /// mistyped pair cannot spoil.
 #pragma once
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <cstdint>
 #include <functional>

@@ -3,7 +3,7 @@
 #include "bench/fit.hpp"
 #include "bench/histogram.hpp"
 #include "bench/samples.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>

@@ -3,8 +3,8 @@
 #include "bench/fit.hpp"
 #include "bench/plot.hpp"
 #include "bench/sizing.hpp"
-#include "rig/files.hpp"
-#include "rig/names.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/names.hpp"
 
 #include <fmt/format.h>
 

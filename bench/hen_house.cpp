@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/hen_house.hpp"
 
-#include "bench/forward.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/sense/forward.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <fmt/format.h>
 
@@ -11,6 +11,16 @@
 #include <iterator>
 
 namespace zorilla::bench {
+
+using rig::AnalogueModel;
+using rig::beta_ohms;
+using rig::DividerModel;
+using rig::EchoModel;
+using rig::Fault;
+using rig::FrameModel;
+using rig::gas_ohms;
+using rig::Noise;
+using rig::photoresistor_ohms;
 
 namespace {
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/plot.hpp"
 
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/printed.hpp"
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>

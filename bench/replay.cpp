@@ -2,7 +2,7 @@
 #include "bench/replay.hpp"
 
 #include "bench/explain.hpp"
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

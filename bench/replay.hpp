@@ -4,7 +4,7 @@
 #pragma once
 
 #include "bench/trace.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <array>
 #include <cstdint>

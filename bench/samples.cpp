@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/samples.hpp"
 
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "bench/scxml.hpp"
 
-#include "rig/files.hpp"
-#include "rig/names.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/names.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 #include <pugixml.hpp>

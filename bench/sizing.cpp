@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "bench/sizing.hpp"
 
-#include "bench/forward.hpp"
+#include "rig/sense/forward.hpp"
 #include "bench/plot.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fmt/format.h>
 
@@ -12,6 +12,8 @@
 #include <numeric>
 
 namespace zorilla::bench {
+
+using rig::DividerModel;
 
 namespace {
 

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "bench/stand_in.hpp"
 
-#include "bench/forward.hpp"
+#include "rig/sense/forward.hpp"
 #include "bench/samples.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>
@@ -24,6 +24,12 @@
 #include <thread>
 
 namespace zorilla::bench {
+
+using rig::AnalogueModel;
+using rig::beta_ohms;
+using rig::DividerModel;
+using rig::Noise;
+using rig::photoresistor_ohms;
 
 using rig::InputError;
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "bench/survey.hpp"
 
-#include "rig/files.hpp"
-#include "rig/rig_file.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/read/file.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

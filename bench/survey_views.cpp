@@ -2,9 +2,9 @@
 // A survey as a fragment of a rig file, and as a figure.
 #include "bench/plot.hpp"
 #include "bench/survey.hpp"
-#include "rig/files.hpp"
-#include "rig/names.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/names.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/table.hpp"
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <iterator>
 

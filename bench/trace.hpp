@@ -4,7 +4,7 @@
 #pragma once
 
 #include "bench/csv.hpp"
-#include "rig/raw.hpp"
+#include "rig/model/raw.hpp"
 
 #include <cstdint>
 #include <functional>

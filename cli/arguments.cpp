@@ -2,8 +2,8 @@
 #include "cli/arguments.hpp"
 
 #include "cli/page.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <CLI/CLI.hpp>
 #include <fmt/format.h>

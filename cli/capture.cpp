@@ -5,8 +5,8 @@
 #include "bench/stand_in.hpp"
 #include "cli/command.hpp"
 #include "cli/live.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 #include <poll.h>

@@ -2,9 +2,9 @@
 // check: what a rig is made of, what is wrong with it, and whether it can do what it never must.
 #include "bench/trace.hpp"
 #include "cli/command.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 #include "rig/prove/never.hpp"
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -4,7 +4,7 @@
 #include "bench/sizing.hpp"
 #include "cli/command.hpp"
 #include "cli/quantities.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <fmt/format.h>
 

@@ -2,7 +2,7 @@
 #include "cli/live.hpp"
 
 #include "cli/page.hpp"
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fcntl.h>
 #include <fmt/format.h>

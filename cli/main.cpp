@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // The command-line tool: arguments in, text out. All work is done in bench/ and rig/.
 #include "cli/command.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "cli/page.hpp"
 
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 
@@ -99,10 +99,10 @@ std::string about(const rig::Rig& rig, const rig::Decide& decide) {
         return fmt::format("when {}{}", decide.when.text, timing(decide));
     const rig::Source& source = rig.sources[decide.of];
     const rig::Sense* sense = rig.sense_of(decide.of);
-    const bool counted = sense != nullptr && sense->scale.known();
+    const bool counted = sense != nullptr && codes_of(*sense).known();
     const auto point = [&](rig::AnyQuantity q) {
         return to_text(q.thousandths(), source.kind) +
-               (counted ? fmt::format(" (code {})", sense->scale.code_at(q)) : std::string());
+               (counted ? fmt::format(" (code {})", codes_of(*sense).code_at(q)) : std::string());
     };
     std::string out;
     for (const auto& p : decide.points)

@@ -3,7 +3,7 @@
 /// Quantities as options of a command.
 #pragma once
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <string>
 #include <string_view>

@@ -9,8 +9,8 @@
 #include "bench/why.hpp"
 #include "cli/command.hpp"
 #include "demo_rig.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: MIT
 // size: which standard parts to take.
-#include "bench/forward.hpp"
+#include "rig/sense/forward.hpp"
 #include "bench/sizing.hpp"
 #include "cli/command.hpp"
 #include "cli/quantities.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>
@@ -61,7 +61,7 @@ Kind read_sensor(const DividerOptions& options, bench::DividerTask& task) {
             above_zero("--thermistor", options.thermistor[0], Kind::resistance, "10 kohm");
         const double beta = above_zero("--thermistor", options.thermistor[1],
                                        Kind::temperature_difference, "3950 K");
-        task.ohms = bench::beta_ohms(ohms, beta);
+        task.ohms = rig::beta_ohms(ohms, beta);
         return Kind::temperature;
     }
     if (!options.photoresistor.empty()) {
@@ -77,7 +77,7 @@ Kind read_sensor(const DividerOptions& options, bench::DividerTask& task) {
             throw InputError(fmt::format("--photoresistor: its gamma, \"{}\", must be a number "
                                          "from 0.3 to 1.5, such as 0.7",
                                          options.photoresistor[2]));
-        task.ohms = bench::photoresistor_ohms(ohms, lux, gamma);
+        task.ohms = rig::photoresistor_ohms(ohms, lux, gamma);
         return Kind::light;
     }
     task.ohms = [](double ohms) { return ohms; };

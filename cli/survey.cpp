@@ -2,8 +2,8 @@
 // survey: what a set of raw readings looks like.
 #include "bench/survey.hpp"
 #include "cli/command.hpp"
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

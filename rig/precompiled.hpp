@@ -1,15 +1,12 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// What nearly every file of the tool includes, compiled once: the core, fmt, the TOML parser and
-/// the standard library. Each file still includes what it uses.
+/// What nearly every file of the tool includes, compiled once: the core, fmt and the
+/// standard library. Each file still includes what it uses.
 #pragma once
 
 #include <zorilla/zorilla.hpp>
 
 #include <fmt/format.h>
-
-#define TOML_EXCEPTIONS 0
-#include <toml++/toml.h>
 
 #include <algorithm>
 #include <array>

@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/prove/builder.hpp"
 
-#include "rig/text.hpp"
+#include "rig/sense/part.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 
@@ -313,7 +314,7 @@ void Builder::source(size_t index) {
         bool known_at_once = false;
         for (const int64_t level : {0, 1}) {
             AnyReading reading;
-            sense->start()->pass({}, Raw(level), nullptr, &reading);
+            sense->part->start()->pass({}, Raw(level), nullptr, &reading);
             known_at_once = known_at_once || reading.ok();
         }
         if (!known_at_once)

@@ -2,7 +2,7 @@
 // Hands, shutdown, self-test and outputs as a circuit.
 #include "rig/prove/builder.hpp"
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

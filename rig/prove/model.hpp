@@ -7,7 +7,7 @@
 #pragma once
 
 #include "rig/prove/circuit.hpp"
-#include "rig/rig_file.hpp"
+#include "rig/model/rig.hpp"
 
 #include <optional>
 #include <string>

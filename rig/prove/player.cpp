@@ -67,7 +67,7 @@ Player::Look Player::settled_look(size_t index, const Input& input) {
     std::vector<AnyReading> sources = calm_sources();
     for (size_t i = 0; i < sense.sources; ++i)
         sources[sense.source + i] = AnyReading();
-    const auto block = sense.start();
+    const auto block = sense.part->start();
     for (int64_t time = 0; time <= longest_settling; time = next_time(time)) {
         block->pass(Instant(static_cast<uint32_t>(time)),
                     fed(input.raw, input.edges_per_second, time), sources.data(),
@@ -93,7 +93,7 @@ std::optional<int64_t> Player::settles(size_t index, const Input* before, const 
     std::vector<AnyReading> sources = calm_sources();
     for (size_t i = 0; i < sense.sources; ++i)
         sources[sense.source + i] = AnyReading();
-    const auto block = sense.start();
+    const auto block = sense.part->start();
     const auto pass = [&](const Input& input, int64_t time) {
         block->pass(Instant(static_cast<uint32_t>(time)),
                     fed(input.raw, input.edges_per_second, time), sources.data(),

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "rig/prove/replay.hpp"
 
-#include "rig/text.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

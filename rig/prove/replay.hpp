@@ -5,7 +5,7 @@
 #pragma once
 
 #include "rig/prove/search.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <map>
 #include <string>

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // How far each conversion is from its formula in double precision, over its whole stated range: the
 // worst case, and where. Prints the table of docs/accuracy.md; ends with 1 if a bound is not kept.
-#include "bench/forward.hpp"
-#include "rig/text.hpp"
+#include "rig/sense/forward.hpp"
+#include "rig/text/text.hpp"
 #include "tests/chips/bank.hpp"
 
 #include <fmt/format.h>
@@ -220,14 +220,14 @@ int main() {
     for (uint32_t us = 100; us < 27'000; us += 7)
         for (int32_t t = -40'000; t <= 85'000; t += 307) {
             const Out out = run({ranger_, 0, us, t, 0});
-            const double exact = us * bench::speed_of_sound(t / 1000.0) / 2000;
+            const double exact = us * rig::speed_of_sound(t / 1000.0) / 2000;
             if (out.health == 0)
                 distance.see(out.value / 1000.0, exact, 1,
                              [&] { return fmt::format("{} us, {:g} degC", us, t / 1000.0); });
         }
     row("ultrasonic distance", "20 to 4,000 mm, -40 to 85 degC", distance, 0.1, "mm", 4);
 
-    const bench::FrameModel tenths_model{FrameCoding::tenths}, whole_model{FrameCoding::whole};
+    const rig::FrameModel tenths_model{FrameCoding::tenths}, whole_model{FrameCoding::whole};
     for (int t = -400; t <= 800; ++t)
         for (int h = 1; h <= 1000; h += 13)
             for (const auto which : {frame_tenths, frame_whole}) {

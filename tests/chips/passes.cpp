@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "tests/chips/passes.hpp"
 
-#include "bench/forward.hpp"
+#include "rig/sense/forward.hpp"
 #include "bench/hen_house.hpp"
-#include "rig/files.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/text/files.hpp"
+#include "rig/run/running_rig.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/bank.hpp"
 #include "tests/chips/device_runs.hpp"
@@ -197,7 +197,7 @@ class Conversions {
         }
     }
     void frame(bank::In& in, bool whole) {
-        bench::FrameModel model{whole ? FrameCoding::whole : FrameCoding::tenths};
+        rig::FrameModel model{whole ? FrameCoding::whole : FrameCoding::tenths};
         const Frame sent =
             model.frame(between(0, whole ? 990 : 1050) / 10.0, between(-450, 850) / 10.0);
         in.a = 0;
@@ -210,11 +210,11 @@ class Conversions {
         in.now += random() % 4000;
     }
     void frame_pulses() {
-        bench::Noise noise(4);
+        rig::Noise noise(4);
         for (int i = 0; i < 250; ++i) {
             Frame sent =
-                bench::FrameModel{}.frame(between(0, 1000) / 10.0, between(-400, 800) / 10.0);
-            auto pulses = bench::FrameModel::pulses(sent, between(75, 125) / 100.0, 2, noise);
+                rig::FrameModel{}.frame(between(0, 1000) / 10.0, between(-400, 800) / 10.0);
+            auto pulses = rig::FrameModel::pulses(sent, between(75, 125) / 100.0, 2, noise);
             if (i % 3 == 0)
                 pulses[random() % pulses.size()] = static_cast<uint16_t>(random() % 200);
             for (size_t k = 0; k < pulses.size(); ++k)

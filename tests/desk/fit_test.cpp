@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 // Calibration: known coefficients out of noisy pairs, and nonsense told.
 #include "bench/fit.hpp"
-#include "bench/forward.hpp"
-#include "rig/files.hpp"
-#include "rig/rig_file.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/sense/forward.hpp"
+#include "rig/text/files.hpp"
+#include "rig/read/file.hpp"
+#include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -18,7 +18,7 @@ namespace {
 using namespace zorilla;
 using bench::FitModel;
 using bench::FitTask;
-using bench::Noise;
+using rig::Noise;
 using desk::has;
 
 /// A sensor whose coefficients are known, and how it is measured.
@@ -220,7 +220,7 @@ TEST(Fit, a_capture_whose_conditions_are_true_values_is_a_calibration) {
     std::string text = "time (s),probe (code),condition\n";
     int time = 0;
     for (const double celsius : {0.0, 12.5, 25.0, 40.0, 60.0}) {
-        const double ohms = bench::beta_ohms(10'000, 3950)(celsius);
+        const double ohms = rig::beta_ohms(10'000, 3950)(celsius);
         for (int i = 0; i < 50; ++i)
             text += fmt::format("{},{},{} degC\n", time++,
                                 std::lround(1024 * ohms / (ohms + 10'000)) + i % 3 - 1, celsius);

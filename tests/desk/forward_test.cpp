@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // Forward models against conversions, through rig files: what a part would deliver for a value must
 // come back as that value, for any part; and every fault must be told by its own health.
-#include "bench/forward.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/sense/forward.hpp"
+#include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -13,9 +13,9 @@
 namespace {
 
 using namespace zorilla;
-using bench::AnalogueModel;
-using bench::DividerModel;
-using bench::Fault;
+using rig::AnalogueModel;
+using rig::DividerModel;
+using rig::Fault;
 using rig::Raw;
 
 /// A rig file's sensor, alone.
@@ -84,7 +84,7 @@ int round_trips(const AnyPart& part, Random& random) {
     Alone sensor(part.keys, part.model.bits);
     if (!sensor.usable())
         return 0;
-    bench::Noise quiet(1);
+    rig::Noise quiet(1);
     for (int i = 0; i < 40; ++i) {
         const double value = random.between(part.low, part.high);
         const Raw raw = part.model.at(value, quiet);
@@ -136,7 +136,7 @@ std::string range_keys(double low, double high, const char* unit) {
 TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
     try_parts("thermistor", 11, [](Random& random) {
         const double nominal = random.spread(1000, 200'000), beta = random.whole(2500, 5000);
-        const auto exact = bench::beta_ohms(nominal, beta);
+        const auto exact = rig::beta_ohms(nominal, beta);
         const double low = random.whole(-35, 20), high = low + random.whole(15, 90);
         const DividerModel divider = any_divider(random, exact((low + high) / 2));
         const int bits = random.whole(8, 16);
@@ -162,7 +162,7 @@ TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
             for (double t = low - 5; t <= high + 6; t += 10)
                 lines.push_back(point(t));
             keys += "table = [" + listed(lines) + "]\n";
-            ohms = bench::table_ohms(lines);
+            ohms = rig::table_ohms(lines);
             break;
         }
         default: {
@@ -177,7 +177,7 @@ TEST(RoundTrip, thermistors_by_beta_and_by_points_and_by_table) {
             const double a = y(p) - (b + l(p) * l(p) * c) * l(p);
             if (c < 1e-10) // rounded ohms of a pure Beta part: no curve of this kind
                 return AnyPart{"", {}, 0, 0, 0, 0};
-            ohms = bench::steinhart_hart_ohms(a, b, c);
+            ohms = rig::steinhart_hart_ohms(a, b, c);
         }
         }
         return AnyPart{keys, divider.model(ohms, bits), low, high, absolute, 0};
@@ -189,10 +189,10 @@ TEST(RoundTrip, a_part_that_strays_is_off_by_what_its_curve_makes_of_it) {
         "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n",
         14);
     ASSERT_TRUE(sensor.usable()) << sensor.problems();
-    bench::Noise quiet(1);
-    const auto exact = bench::beta_ohms(10'000, 3950);
+    rig::Noise quiet(1);
+    const auto exact = rig::beta_ohms(10'000, 3950);
     const auto read = [&](double share) {
-        const auto model = DividerModel{10'000}.model(bench::strayed(exact, share), 14);
+        const auto model = DividerModel{10'000}.model(rig::strayed(exact, share), 14);
         return value_of(sensor.read(model.at(20, quiet)));
     };
     EXPECT_NEAR(read(0), 20, 0.06);
@@ -210,7 +210,7 @@ TEST(RoundTrip, linear_chips) {
             fmt::format("part = \"linear_chip\"\nslope = \"{} mV/K\"\nat_zero = \"{} mV\"\n"
                         "reference = \"{} mV\"\n{}",
                         slope / 1000.0, at_zero, reference, range_keys(low, high, "degC")),
-            bench::linear_chip_model(slope / 1e6, at_zero / 1000.0, reference / 1000.0,
+            rig::linear_chip_model(slope / 1e6, at_zero / 1000.0, reference / 1000.0,
                                      random.whole(8, 16)),
             low,
             high,
@@ -222,7 +222,7 @@ TEST(RoundTrip, linear_chips) {
 TEST(RoundTrip, photoresistors_and_phototransistors) {
     try_parts("photoresistor", 31, [](Random& random) {
         const double ohms = random.spread(2000, 50'000), gamma = random.whole(500, 1000) / 1000.0;
-        const auto exact = bench::photoresistor_ohms(ohms, 10, gamma);
+        const auto exact = rig::photoresistor_ohms(ohms, 10, gamma);
         const double low = random.whole(1, 50), high = low * random.whole(5, 40);
         const DividerModel divider = any_divider(random, exact(std::sqrt(low * high)));
         return AnyPart{fmt::format("part = \"photoresistor\"\nresistance = \"{} ohm\"\nat_light = "
@@ -246,7 +246,7 @@ TEST(RoundTrip, photoresistors_and_phototransistors) {
                         "\"{} mV\"\nload_to_{} = \"{} ohm\"\n{}",
                         sensitivity, reference, to_ground ? "ground" : "supply", load,
                         range_keys(low, high, "lx")),
-            bench::phototransistor_model(sensitivity * 1e-9, load, to_ground, reference / 1000.0,
+            rig::phototransistor_model(sensitivity * 1e-9, load, to_ground, reference / 1000.0,
                                          random.whole(9, 16)),
             low,
             high,
@@ -263,7 +263,7 @@ TEST(RoundTrip, percent_and_measured_points) {
         if (std::abs(a - b) < full / 8)
             return AnyPart{"", {}, 0, 0, 0, 0};
         return AnyPart{fmt::format("part = \"percent\"\ncode_at_0 = {}\ncode_at_100 = {}\n", a, b),
-                       bench::points_model({{a, 0}, {b, 100}}, bits),
+                       rig::points_model({{a, 0}, {b, 100}}, bits),
                        0,
                        100,
                        0.01,
@@ -283,7 +283,7 @@ TEST(RoundTrip, percent_and_measured_points) {
         }
         const double first = points.front().second, last = points.back().second;
         return AnyPart{keys + "]\n",
-                       bench::points_model(points, bits),
+                       rig::points_model(points, bits),
                        std::min(first, last),
                        std::max(first, last),
                        0.015,
@@ -293,11 +293,11 @@ TEST(RoundTrip, percent_and_measured_points) {
 
 TEST(RoundTrip, humidity_chips_at_any_temperature) {
     Random random(47);
-    bench::Noise quiet(1);
+    rig::Noise quiet(1);
     for (int i = 0; i < 200; ++i) {
         const int slope = random.whole(20, 38), at_zero = random.whole(400, 900);
         const double loss = random.whole(-300, 300) / 1000.0, celsius = random.whole(-20, 60);
-        const auto model = bench::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100,
+        const auto model = rig::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100,
                                                       5, 12, celsius);
         Alone sensor(
             fmt::format("part = \"humidity_chip\"\nslope = \"{} mV/%RH\"\nat_zero = \"{} mV\"\n"
@@ -319,13 +319,13 @@ TEST(RoundTrip, humidity_chips_at_any_temperature) {
 
 TEST(RoundTrip, gas_sensors_of_any_curve) {
     Random random(53);
-    bench::Noise quiet(1);
+    rig::Noise quiet(1);
     int values = 0;
     for (int i = 0; i < 300; ++i) {
         const double low = random.whole(5, 50), high = low * random.whole(4, 30);
         const double a = random.whole(1500, 5000) / 1000.0, b = random.whole(300, 1000) / 1000.0;
         const int zero = random.whole(5, 60) * 1000;
-        const auto ohms = bench::gas_ohms(zero, {low, a}, {high, b});
+        const auto ohms = rig::gas_ohms(zero, {low, a}, {high, b});
         const DividerModel divider{std::round(zero * std::sqrt(a * b)), false};
         const auto model = divider.model(ohms, 16);
         Alone sensor(
@@ -346,7 +346,7 @@ TEST(RoundTrip, gas_sensors_of_any_curve) {
 
 TEST(RoundTrip, rangers_in_any_air) {
     Random random(59);
-    bench::Noise quiet(1);
+    rig::Noise quiet(1);
     for (int i = 0; i < 60; ++i) {
         const int celsius = random.whole(-40, 85);
         Alone sensor(fmt::format("part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\n"
@@ -355,7 +355,7 @@ TEST(RoundTrip, rangers_in_any_air) {
         ASSERT_TRUE(sensor.usable()) << sensor.problems();
         for (int k = 0; k < 60; ++k) {
             const double mm = random.between(21, 3999);
-            const Raw raw = bench::EchoModel{}.at(mm, celsius, quiet);
+            const Raw raw = rig::EchoModel{}.at(mm, celsius, quiet);
             // The pulse is whole microseconds: 0.1 mm, and half of that rounding.
             ASSERT_NEAR(value_of(sensor.read(raw)), mm, 0.1 + 0.096) << celsius;
         }
@@ -364,19 +364,19 @@ TEST(RoundTrip, rangers_in_any_air) {
 
 TEST(RoundTrip, frames_are_exact_in_both_codings_from_bits_and_from_pulses) {
     Random random(61);
-    bench::Noise noise(2);
+    rig::Noise noise(2);
     for (const auto coding : {FrameCoding::tenths, FrameCoding::whole}) {
         Alone sensor(fmt::format("part = \"humidity_frame\"\ncoding = \"{}\"\n",
                                  coding == FrameCoding::tenths ? "tenths" : "whole"));
         ASSERT_TRUE(sensor.usable());
-        const bench::FrameModel model{coding};
+        const rig::FrameModel model{coding};
         for (uint32_t i = 0; i < 5000; ++i) {
             const int percent = random.whole(1, 1000), celsius = random.whole(-400, 800);
             const auto reading =
                 sensor.read(model.at(percent / 10.0, celsius / 10.0, noise), i * 2000);
             ASSERT_EQ(reading.value_or({}).thousandths(), percent * 100);
             ASSERT_EQ(sensor.second().value_or({}).thousandths(), celsius * 100);
-            const auto pulses = bench::FrameModel::pulses(
+            const auto pulses = rig::FrameModel::pulses(
                 model.frame(percent / 10.0, celsius / 10.0), random.between(0.8, 1.2), 2, noise);
             const FrameSample decoded =
                 decode_pulses(pulses.data(), static_cast<uint16_t>(pulses.size()), Level::low);
@@ -392,7 +392,7 @@ TEST(RoundTrip, rates_by_window_and_by_period) {
     for (int i = 0; i < 200; ++i) {
         const int edges = random.whole(1, 20);
         const double rpm = random.whole(60, 6000);
-        bench::PulseModel model(edges);
+        rig::PulseModel model(edges);
         Alone by_window(fmt::format("part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 "
                                     "s\"\nfastest = \"10000 rpm\"\n",
                                     edges));
@@ -437,56 +437,56 @@ class FaultBench {
         analogue("thermistor",
                  "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 "
                  "kohm\"\nrange = [\"-30 degC\", \"80 degC\"]\n",
-                 up.model(bench::beta_ohms(10'000, 3950), 10), 20);
+                 up.model(rig::beta_ohms(10'000, 3950), 10), 20);
         analogue("linear_chip",
                  "part = \"linear_chip\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\nreference = "
                  "\"5 V\"\n",
-                 bench::linear_chip_model(0.01, 0.5, 5, 10), 20);
+                 rig::linear_chip_model(0.01, 0.5, 5, 10), 20);
         analogue(
             "photoresistor",
             "part = \"photoresistor\"\nresistance = \"10 kohm\"\nat_light = \"10 lx\"\ngamma = "
             "0.7\npull_down = \"10 kohm\"\n",
-            down.model(bench::photoresistor_ohms(10'000, 10, 0.7), 10), 200);
+            down.model(rig::photoresistor_ohms(10'000, 10, 0.7), 10), 200);
         analogue("phototransistor",
                  "part = \"phototransistor\"\nsensitivity = \"500 nA/lx\"\nload_to_ground = \"10 "
                  "kohm\"\nreference = \"5 V\"\n",
-                 bench::phototransistor_model(500e-9, 10'000, true, 5, 10), 200);
+                 rig::phototransistor_model(500e-9, 10'000, true, 5, 10), 200);
         analogue("percent", "part = \"percent\"\ncode_at_0 = 60\ncode_at_100 = 910\n",
-                 bench::points_model({{60, 0}, {910, 100}}, 10), 40);
+                 rig::points_model({{60, 0}, {910, 100}}, 10), 40);
         analogue(
             "humidity_chip",
             "part = \"humidity_chip\"\nslope = \"31 mV/%RH\"\nat_zero = \"800 mV\"\nreference = "
             "\"5 V\"\ntemperature = \"20 degC\"\n",
-            bench::humidity_chip_model(0.031, 0.8, 0, 5, 10, 20), 60);
+            rig::humidity_chip_model(0.031, 0.8, 0, 5, 10, 20), 60);
         analogue(
             "gas_sensor",
             "part = \"gas_sensor\"\npoints = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\npull_down = "
             "\"10 kohm\"\nzero = \"30 kohm\"\nwarm_up = \"0 s\"\n",
-            down.model(bench::gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 50);
+            down.model(rig::gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 50);
         analogue("value_table",
                  "part = \"value_table\"\npoints = [[112, \"0 cm\"], [900, \"35 cm\"]]\n",
-                 bench::points_model({{112, 0}, {900, 350}}, 10), 100);
+                 rig::points_model({{112, 0}, {900, 350}}, 10), 100);
         analogue("moisture_probe",
                  "part = \"moisture_probe\"\npower_pin = \"C\"\ndry = 620\nwet = 210\nevery = \"1 "
                  "s\"\nsettle = \"0 s\"\n",
-                 bench::points_model({{620, 0}, {210, 100}}, 10), 40);
+                 rig::points_model({{620, 0}, {210, 100}}, 10), 40);
         add("ranger",
             "part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n",
-            [](Fault fault, bench::Noise& noise, Raw before) {
+            [](Fault fault, rig::Noise& noise, Raw before) {
                 return fault == Fault::stuck ? before
-                                             : bench::EchoModel{1}.at(800, 20, noise, fault);
+                                             : rig::EchoModel{1}.at(800, 20, noise, fault);
             });
         add("humidity_frame", "part = \"humidity_frame\"\ncoding = \"tenths\"\n",
-            [](Fault fault, bench::Noise& noise, Raw before) {
+            [](Fault fault, rig::Noise& noise, Raw before) {
                 return fault == Fault::stuck
                            ? before
-                           : bench::FrameModel{}.at(60 + noise.normal(), -7.3, noise, fault);
+                           : rig::FrameModel{}.at(60 + noise.normal(), -7.3, noise, fault);
             });
-        auto fan = std::make_shared<bench::PulseModel>(2);
+        auto fan = std::make_shared<rig::PulseModel>(2);
         add("pulse_counter",
             "part = \"pulse_counter\"\nedges_per_turn = 2\nwindow = \"2 s\"\nfastest = \"2000 "
             "rpm\"\n",
-            [fan](Fault fault, bench::Noise&, Raw before) {
+            [fan](Fault fault, rig::Noise&, Raw before) {
                 fan->turn(1200, 2, fault);
                 return fault == Fault::dropped ? Raw()
                        : fault == Fault::stuck ? before
@@ -498,7 +498,7 @@ class FaultBench {
         const Entry& entry = entries_.at(sensor);
         Alone alone(entry.keys + "stuck_after = \"60 s\"\n");
         EXPECT_TRUE(alone.usable()) << sensor << alone.problems();
-        bench::Noise noise(8);
+        rig::Noise noise(8);
         uint32_t now = 0;
         Raw raw;
         for (int i = 0; i < 20; ++i, now += 2000) {
@@ -521,7 +521,7 @@ class FaultBench {
     }
 
   private:
-    using MakeRaw = std::function<Raw(Fault, bench::Noise&, Raw)>;
+    using MakeRaw = std::function<Raw(Fault, rig::Noise&, Raw)>;
     struct Entry {
         std::string keys;
         MakeRaw raw;
@@ -532,7 +532,7 @@ class FaultBench {
     void analogue(const std::string& name, const std::string& keys, AnalogueModel model,
                   double value) {
         model.noise = 1;
-        add(name, keys, [model, value](Fault fault, bench::Noise& noise, Raw before) {
+        add(name, keys, [model, value](Fault fault, rig::Noise& noise, Raw before) {
             return model.at(value, noise, fault, before);
         });
     }
@@ -618,7 +618,7 @@ TEST(Faults, each_is_told_by_its_own_health_within_one_reading) {
 
 TEST(Faults, every_flipped_bit_of_a_frame_is_told) {
     for (const auto coding : {FrameCoding::tenths, FrameCoding::whole}) {
-        const Frame sent = bench::FrameModel{coding}.frame(65.2, -7.3);
+        const Frame sent = rig::FrameModel{coding}.frame(65.2, -7.3);
         EXPECT_EQ(decode_frame(coding, sent).temperature.value_or({}), Temperature(-7.3_degC));
         for (int bit = 0; bit < 40; ++bit) {
             Frame flipped = sent;

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Outputs in rig files: what each part can be, mistakes told, and what holds for any rig.
-#include "rig/rig_file.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/read/file.hpp"
+#include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Which parts to take, against a search through all of them.
-#include "bench/forward.hpp"
+#include "rig/sense/forward.hpp"
 #include "bench/sizing.hpp"
 #include "tests/desk/process.hpp"
 
@@ -80,7 +80,7 @@ TEST(SizeDivider, no_other_standard_value_is_better) {
 
 TEST(SizeDivider, span_resolution_current_and_heat_are_those_of_the_circuit) {
     DividerTask task;
-    task.ohms = bench::beta_ohms(10'000, 3950);
+    task.ohms = rig::beta_ohms(10'000, 3950);
     task.from = 0;
     task.to = 40;
     task.point = 4;

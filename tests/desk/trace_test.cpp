@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Traces: RFC 4180, units in the header, and nothing lost on a bad line.
 #include "bench/trace.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>

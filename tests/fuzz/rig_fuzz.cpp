@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Damaged rig files must be told, never crash. What has no mistake must run.
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <cstdlib>
 

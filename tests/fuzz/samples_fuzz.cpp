@@ -4,7 +4,7 @@
 #include "bench/fit.hpp"
 #include "bench/printed.hpp"
 #include "bench/survey.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <cmath>
 #include <cstdlib>

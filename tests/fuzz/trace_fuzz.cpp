@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Damaged traces must be refused or read on, never crash; time must never go back.
 #include "bench/trace.hpp"
-#include "rig/files.hpp"
+#include "rig/text/files.hpp"
 
 #include <cstdlib>
 #include <sys/mman.h>

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // The house: layers, what the README shows, and that an outside project can use what is installed.
-#include "rig/rig_file.hpp"
+#include "rig/read/file.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>

@@ -8,8 +8,8 @@
 #include "tests/chips/feed.hpp"
 #include "tests/chips/passes.hpp"
 
-#include "rig/files.hpp"
-#include "rig/text.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 

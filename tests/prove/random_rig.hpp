@@ -4,7 +4,7 @@
 #pragma once
 
 #include "rig/prove/never.hpp"
-#include "rig/running_rig.hpp"
+#include "rig/run/running_rig.hpp"
 
 #include <fmt/format.h>
 

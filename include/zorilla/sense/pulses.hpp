@@ -109,6 +109,7 @@ template <class Q> class PulseRateSpec {
     constexpr Duration window() const { return window_; }
     constexpr Duration still_after() const { return still_after_; }
     constexpr Q fastest() const { return fastest_; }
+    constexpr uint16_t edges_per_turn() const { return edges_; }
     constexpr bool edges_are_possible() const { return edges_ >= 1 && edges_ <= 1000; }
     constexpr bool times_are_possible() const {
         return window_ >= 100_ms && window_ <= 60_s && still_after_ >= 10_ms &&

@@ -1,0 +1,19 @@
+// SPDX-License-Identifier: MIT
+// How much water there is in the air.
+#include "rig/derive/part.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+ReadPart read(PartReader& in, Derive& out) {
+    out.about = "absolute humidity";
+    return read_of_air(in, out, {out.name, Kind::absolute_humidity, 0, 131'000},
+                       absolute_humidity<>);
+}
+
+} // namespace
+
+DeriveKind absolute_humidity_room() { return {"absolute_humidity", 2, air_keys(), read}; }
+
+} // namespace zorilla::rig

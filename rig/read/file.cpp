@@ -1,0 +1,280 @@
+// SPDX-License-Identifier: MIT
+#include "rig/read/file.hpp"
+
+#include "rig/decide/decides.hpp"
+#include "rig/derive/part.hpp"
+#include "rig/drive/outputs.hpp"
+#include "rig/read/machines.hpp"
+#include "rig/read/scope.hpp"
+#include "rig/read/toml.hpp"
+#include "rig/text/files.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace zorilla::rig {
+
+namespace {
+
+const std::vector<PartKey> rig_keys = {
+    {"name", "\"Heat lamp\""},
+    {"show", "[\"degF\"]"},
+    {"never", "[\"heat_lamp and ventilator\"]"},
+    {"shutdown", "[rig.shutdown]"},
+    {"self_test", "[rig.self_test]"},
+};
+const std::vector<PartKey> board_keys = {{"chip", "\"atmega328p\""}, {"adc_bits", "12"}};
+const std::vector<PartKey> part_keys = {{"part", "\"thermistor\""}, {"pin", "\"ADC0\""}};
+
+/// A table of the file; null if there is none, or it is no table.
+const Node* table_of(const Node& top, std::string_view name) {
+    const Node* node = top.get(name);
+    return node == nullptr ? nullptr : node->as_table();
+}
+
+class RigReader {
+  public:
+    RigFile read(Node written) {
+        const Node& top = written;
+        known_tables(top);
+        rig_table(top);
+        board_table(top);
+        each_part(top, "sense", [&](const Key& key, TableReader& keys) { sense(key, keys); });
+        each_part(top, "derive", [&](const Key& key, TableReader& keys) { derive(key, keys); });
+        scope_.name_outputs(top);
+        each_part(top, "pattern",
+                  [&](const Key& key, TableReader& keys) { outputs_.pattern(key, keys); });
+        // A decision may name a machine's states, and a machine's moves name decisions.
+        each_part(top, "machine",
+                  [&](const Key& key, TableReader& keys) { machines_.machine(key, keys); });
+        each_part(top, "decide",
+                  [&](const Key& key, TableReader& keys) { decides_.decide(key, keys); });
+        machines_.finish();
+        each_part(top, "drive",
+                  [&](const Key& key, TableReader& keys) { outputs_.drive(key, keys); });
+        for (const char* name : {"shutdown", "self_test"}) {
+            const Node* rig = table_of(top, "rig");
+            const Node* table = rig == nullptr ? nullptr : table_of(*rig, name);
+            if (table == nullptr)
+                continue;
+            TableReader keys(*table, fmt::format("[rig.{}]", name), findings_, {});
+            name[1] == 'h' ? outputs_.shutdown(keys) : outputs_.self_test(keys);
+            keys.finish();
+        }
+        outputs_.finish();
+        nevers(top);
+        if (rig_.senses.empty() && top.get("sense") == nullptr)
+            findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
+        rig_.written = std::move(written);
+        return {std::move(rig_), findings_.sorted(), findings_.sorted_warnings()};
+    }
+
+  private:
+    void known_tables(const Node& top) {
+        static const Names tables = {"rig",    "board",   "sense",   "derive",
+                                     "decide", "machine", "pattern", "drive"};
+        for (size_t i = 0; i < top.size(); ++i) {
+            const Key& key = top.keys()[i];
+            const Node& node = top[i];
+            const std::string& word = key.text;
+            if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
+                const std::string near = nearest(word, tables);
+                findings_.add(
+                    key, fmt::format("there is no table [{}]; {}", word,
+                                     near.empty() ? "possible are [rig], [board], [sense.NAME], "
+                                                    "[derive.NAME], [decide.NAME], [machine.NAME], "
+                                                    "[pattern.NAME] and [drive.NAME]"
+                                                  : fmt::format("did you mean [{}]?", near)));
+            } else if (!node.is_table()) {
+                findings_.add(
+                    key, fmt::format("\"{}\" must be a table: write [{}]", word,
+                                     word == "rig" || word == "board" ? word : word + ".NAME"));
+            }
+        }
+    }
+
+    void rig_table(const Node& top) {
+        rig_.name = "unnamed rig";
+        const Node* table = table_of(top, "rig");
+        if (table == nullptr)
+            return;
+        TableReader keys(*table, "[rig]", findings_, rig_keys);
+        rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
+        if (const auto* list = keys.list("show", 1, 16, "[\"degF\"]"))
+            for (const Node& one : list->inside()) {
+                const auto* unit = one.as_text();
+                if (unit == nullptr || !ShownUnits::is_unit(*unit))
+                    findings_.add(one, fmt::format("{} is no unit; write one that values are to be "
+                                                   "shown in, such as \"degF\" or \"cm\"",
+                                                   unit == nullptr
+                                                       ? std::string("this")
+                                                       : fmt::format("\"{}\"", *unit)));
+                else
+                    rig_.show.push_back(*unit);
+            }
+        keys.find("never"); // read once every name is known
+        for (const char* key : {"shutdown", "self_test"})
+            if (const Node* node = keys.find(key); node != nullptr && !node->is_table())
+                findings_.add(*node, fmt::format("\"{0}\" must be a table: write [rig.{0}]", key));
+        keys.finish();
+    }
+
+    /// What must never be, over outputs too.
+    void nevers(const Node& top) {
+        const Node* table = table_of(top, "rig");
+        if (table == nullptr || table->get("never") == nullptr)
+            return;
+        TableReader keys(*table, "[rig]", findings_, rig_keys);
+        const auto* list = keys.list("never", 1, 64, "[\"heat_lamp and ventilator\"]");
+        if (list == nullptr)
+            return;
+        scope_.outputs_may_be_named = true;
+        for (const Node& one : list->inside()) {
+            const auto* text = one.as_text();
+            if (text == nullptr) {
+                findings_.add(one, "what must never be is a condition, such as \"heat_lamp and "
+                                   "ventilator\"");
+                continue;
+            }
+            rig_.nevers.push_back(scope_.condition_of(one, *text));
+        }
+        scope_.outputs_may_be_named = false;
+    }
+
+    void board_table(const Node& top) {
+        rig_.chip = "atmega328p";
+        rig_.converter_bits = 10;
+        const Node* table = table_of(top, "board");
+        if (table == nullptr)
+            return;
+        TableReader keys(*table, "[board]", findings_, board_keys);
+        rig_.chip = keys.choice("chip", {"atmega328p", "other"}).value_or(rig_.chip);
+        const Node* bits = keys.find("adc_bits");
+        if (bits != nullptr) {
+            const int64_t value = bits->as_whole().value_or(0);
+            if (value < 8 || value > 16)
+                findings_.add(*bits, "\"adc_bits\" must be a whole number from 8 to 16");
+            else if (rig_.chip == "atmega328p" && value != 10)
+                findings_.add(*bits, fmt::format("the atmega328p has a converter of 10 bits, not "
+                                                 "{}; drop \"adc_bits\", or set chip = \"other\"",
+                                                 value));
+            else
+                rig_.converter_bits = static_cast<uint8_t>(value);
+        } else if (rig_.chip == "other") {
+            keys.complain("[board] with chip = \"other\" needs \"adc_bits\", the width of its "
+                          "converter; for example adc_bits = 12");
+        }
+        keys.finish();
+    }
+
+    template <class Read>
+    void each_part(const Node& top, const std::string& group, Read read) {
+        const Node* tables = table_of(top, group);
+        for (size_t i = 0; tables != nullptr && i < tables->size(); ++i) {
+            const Key& key = tables->keys()[i];
+            const Node* table = (*tables)[i].as_table();
+            const std::string label = fmt::format("[{}.{}]", group, key.text);
+            if (table == nullptr) {
+                findings_.add(key, fmt::format("\"{}\" must be inside a table of its own: write "
+                                               "[{}.NAME] above it",
+                                               key.text, group));
+                continue;
+            }
+            findings_.claim_name(key, label);
+            TableReader keys(*table, label, findings_, {});
+            read(key, keys);
+            keys.finish();
+        }
+    }
+
+    void add_sources(ReadPart part) {
+        for (Source& source : part.sources) {
+            source.sound = part.sound;
+            rig_.sources.push_back(std::move(source));
+        }
+    }
+
+    void sense(const Key& key, TableReader& keys) {
+        Sense out;
+        out.name = key.text;
+        out.place = key.place;
+        keys.allow(part_keys);
+        const Node* part_name = keys.find("part");
+        const std::string* word = part_name != nullptr ? part_name->as_text() : nullptr;
+        const SenseKind* kind = word == nullptr ? nullptr : sense_kind(*word);
+        out.pin = scope_.pin(keys, kind == nullptr || kind->analogue ? PinUse::analogue
+                                                                      : PinUse::input);
+        if (kind != nullptr)
+            for (const auto& [pin, why] : kind->other_pins) {
+                keys.allow({{pin, "\"PB0\""}});
+                out.other_pins.push_back({pin, scope_.pin(keys, PinUse::output, pin, why)});
+            }
+        PartReader in{keys, rig_, rig_.converter_bits};
+        ReadPart part = read_sensor(in, out);
+        // Something must stand for a sensor that could not be understood, so that what names it is
+        // not called wrong too.
+        if (part.sources.empty())
+            part = unknown_part(out.name, kind == nullptr ? std::nullopt : kind->measures);
+        out.source = rig_.sources.size();
+        out.sources = part.sources.size();
+        if (part.sources.size() == 1 && part.sources.front().kind == Kind::truth)
+            scope_.add_fact({Fact::Kind::switched, out.source, 0, out.name});
+        add_sources(std::move(part));
+        rig_.senses.push_back(std::move(out));
+    }
+
+    /// The sources of a part whose numbers are not known.
+    static ReadPart unknown_part(const std::string& name, std::optional<Kind> measures) {
+        constexpr int32_t most = detail::largest_int32;
+        return {false,
+                {{name, measures.value_or(Kind::temperature), -most, most, false,
+                  measures.has_value()}}};
+    }
+
+    void derive(const Key& key, TableReader& keys) {
+        Derive out;
+        out.name = key.text;
+        out.place = key.place;
+        keys.allow({{"part", "\"dew_point\""}});
+        PartReader in{keys, rig_, rig_.converter_bits};
+        ReadPart part = read_derive(in, out);
+        if (part.sources.empty())
+            part = unknown_part(out.name, std::nullopt);
+        out.source = rig_.sources.size();
+        add_sources(std::move(part));
+        rig_.derives.push_back(std::move(out));
+    }
+
+    Findings findings_;
+    Rig rig_;
+    Scope scope_{rig_, findings_};
+    OutputReader outputs_{scope_};
+    DecideReader decides_{scope_};
+    MachineReader machines_{scope_};
+};
+
+} // namespace
+
+const Sense* Rig::sense_of(size_t source) const {
+    for (const Sense& sense : senses)
+        if (source >= sense.source && source < sense.source + sense.sources)
+            return &sense;
+    return nullptr;
+}
+
+RigFile parse_rig(std::string_view text) {
+    Findings findings;
+    std::optional<Node> written = parse_toml(text, findings);
+    if (!written)
+        return {{}, findings.sorted(), {}};
+    return make_rig(std::move(*written));
+}
+
+RigFile make_rig(Node written) { return RigReader().read(std::move(written)); }
+
+std::string to_toml(const Rig& rig) { return to_toml(rig.written); }
+
+RigFile load_rig(const std::string& path) { return parse_rig(read_file(path)); }
+
+} // namespace zorilla::rig

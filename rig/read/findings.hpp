@@ -1,0 +1,59 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What is wrong with a rig file, and who uses which name and pin.
+#pragma once
+
+#include "rig/model/table.hpp"
+
+#include <map>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::rig {
+
+using Names = std::vector<std::string>;
+
+/// One mistake in a rig file, where it is, and what to write instead.
+struct Mistake {
+    uint32_t line = 0;
+    uint32_t column = 0;
+    std::string text;
+};
+
+/// Collects mistakes, and knows who uses which name and pin.
+class Findings {
+  public:
+    void add(Place at, std::string text) {
+        mistakes_.push_back({at.line, at.column, std::move(text)});
+    }
+    void add(const Node& at, std::string text) { add(at.place(), std::move(text)); }
+    void add(const Key& at, std::string text) { add(at.place, std::move(text)); }
+    /// What may be meant, but seldom is.
+    void warn(const Node& at, std::string text) {
+        warnings_.push_back({at.place().line, at.place().column, std::move(text)});
+    }
+
+    size_t count() const { return mistakes_.size(); }
+    /// Takes back that a table lacks a key, since it has it under a mistyped name.
+    void take_back_missing(const std::string& table, std::string_view key);
+
+    /// In the order of their lines.
+    std::vector<Mistake> sorted() { return sorted(std::move(mistakes_)); }
+    std::vector<Mistake> sorted_warnings() { return sorted(std::move(warnings_)); }
+
+    void claim_name(const Key& key, const std::string& table);
+    /// \param written  how the file calls the pin, which may have another name too
+    void claim_pin(const Node& node, const std::string& pin, const std::string& written,
+                   const std::string& table);
+
+  private:
+    static std::vector<Mistake> sorted(std::vector<Mistake> all);
+
+    std::vector<Mistake> mistakes_;
+    std::vector<Mistake> warnings_;
+    std::map<std::string, std::string> names_;
+    std::map<std::string, std::string> pins_;
+};
+
+} // namespace zorilla::rig

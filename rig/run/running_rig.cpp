@@ -1,0 +1,262 @@
+// SPDX-License-Identifier: MIT
+#include "rig/run/running_rig.hpp"
+
+#include <array>
+
+namespace zorilla::rig {
+
+/// How many values a person's presses go through.
+static size_t senses_of(const Drive& drive) {
+    for (const RigClaim& claim : drive.claims)
+        if (claim.by == RigClaim::By::hand)
+            return std::max<size_t>(claim.in_turn.size(), 1);
+    return 1;
+}
+
+RunningRig::RunningRig(const Rig& rig)
+    : rig_(rig), stages_(rig.decides.size()), duties_(rig.decides.size()),
+      readings_(rig.sources.size()), truths_(rig.facts.size(), Truth::unknown),
+      drivens_(rig.drives.size()) {
+    for (const rig::Sense& sense : rig.senses) {
+        const bool simple = !sense.by_code.empty();
+        senses_.push_back({simple ? sense.by_code.data() : nullptr,
+                           simple ? nullptr : sense.part->start(), sense.source, sense.sources});
+    }
+    for (const Derive& derive : rig.derives)
+        derived_.push_back({nullptr, derive.part->start(), derive.source, 1});
+    std::vector<std::vector<size_t>> of_decides(rig.decides.size());
+    std::vector<std::vector<size_t>> of_machines(rig.machines.size());
+    std::vector<std::vector<size_t>> of_drives(rig.drives.size());
+    for (size_t i = 0; i < rig.facts.size(); ++i) {
+        const Fact& fact = rig.facts[i];
+        switch (fact.kind) {
+        case Fact::Kind::switched:
+        case Fact::Kind::lost: given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost}); break;
+        case Fact::Kind::rises: // once it is known who makes the other fact
+        case Fact::Kind::falls:
+        case Fact::Kind::decision: break;
+        case Fact::Kind::at_least:
+        case Fact::Kind::locked: of_decides[fact.of].push_back(i); break;
+        case Fact::Kind::in_state:
+        case Fact::Kind::enters:
+        case Fact::Kind::leaves: of_machines[fact.of].push_back(i); break;
+        case Fact::Kind::is_on: // looked at by nobody who runs
+        case Fact::Kind::at_full: break;
+        case Fact::Kind::by_hand:
+        case Fact::Kind::shut_down: truths_[i] = Truth::no; break;
+        case Fact::Kind::warns:
+        case Fact::Kind::warns_off:
+        case Fact::Kind::stalled:
+            of_drives[fact.of].push_back(i);
+            truths_[i] = Truth::no;
+            break;
+        }
+    }
+    for (size_t i = 0; i < rig.decides.size(); ++i) {
+        const rig::Decide& decide = rig.decides[i];
+        if (decide.part == rig::Decide::Part::threshold && !decide.lasting && decide.times == 0)
+            thresholds_.push_back({decide.fact, decide.spec, decide.of, {}});
+        else
+            decides_.push_back({&decide, i});
+    }
+    for (Decide& decide : decides_)
+        decide.facts = std::move(of_decides[decide.index]);
+    for (size_t i = 0; i < rig.facts.size(); ++i) {
+        const bool falls = rig.facts[i].kind == Fact::Kind::falls;
+        if (!falls && rig.facts[i].kind != Fact::Kind::rises)
+            continue;
+        std::vector<Rise>* where = &rises_;
+        for (Decide& decide : decides_)
+            if (decide.decide->has_truth() && decide.decide->fact == rig.facts[i].of)
+                where = &decide.rises;
+        where->push_back({i, rig.facts[i].of, falls});
+    }
+    for (size_t i = 0; i < rig.machines.size(); ++i) {
+        machines_.push_back(
+            {&rig.machines[i], MachineState(rig.machines[i].start), std::move(of_machines[i])});
+        for (const size_t fact : machines_.back().facts)
+            truths_[fact] = fact_of(machines_.back(), rig.facts[fact]);
+    }
+    for (const rig::Drive& drive : rig.drives) {
+        bool plain = drive.part == rig::Drive::Part::relay;
+        for (const RigClaim& claim : drive.claims)
+            plain = plain && claim.is_steady() && !claim.always();
+        drives_.push_back({&drive, plain, static_cast<uint8_t>(drive.claims.size())});
+        drives_.back().patterns.resize(drive.claims.size());
+        drives_.back().claims.resize(drive.claims.size());
+        drives_.back().hand = hands_.size();
+        if (drive.hand)
+            hands_.push_back({&*drive.hand, static_cast<uint8_t>(senses_of(drive))});
+        drives_.back().in_turn = senses_of(drive) > 1;
+    }
+    // Now that they stay where they are.
+    for (size_t i = 0; i < drives_.size(); ++i) {
+        drives_[i].facts = std::move(of_drives[i]);
+        if (rig.drives[i].never_with)
+            drives_[i].never_with = &drives_[*rig.drives[i].never_with];
+    }
+}
+
+Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
+    const bool moved = machine.state.state() != machine.state.left();
+    const bool is_there = machine.state.state() == fact.number;
+    switch (fact.kind) {
+    case Fact::Kind::enters: return zorilla::truth_of(moved && is_there);
+    case Fact::Kind::leaves: return zorilla::truth_of(moved && machine.state.left() == fact.number);
+    default: return zorilla::truth_of(is_there);
+    }
+}
+
+bool RunningRig::run(Machine& machine, Instant now) {
+    const RigMachine& spec = *machine.machine;
+    size_t asked = 0;
+    machine.state.pass(
+        static_cast<uint8_t>(spec.moves.size()),
+        [&spec, &asked](uint8_t i) {
+            asked = i;
+            return spec.moves[i];
+        },
+        now,
+        [this, &spec](uint8_t i) { return spec.events[i].condition.evaluate(truths_.data()); });
+    bool changed = machine.state.state() != machine.state.left();
+    if (changed)
+        machine.taken = asked;
+    for (const size_t fact : machine.facts)
+        changed |= put(fact, fact_of(machine, rig_.facts[fact]));
+    return changed;
+}
+
+bool RunningRig::run(Hand& running, Instant now) {
+    const rig::Drive::TakeOver& hand = *running.hand;
+    const Truth take = evaluate(hand.take);
+    return put(hand.fact, hand.back.given()
+                              ? running.state.pass(hand.longest, now, take, evaluate(hand.back),
+                                                   running.senses)
+                              : running.state.pass(hand.longest, now, take, running.senses));
+}
+
+bool RunningRig::shut_down(Instant now) {
+    const Shutdown& shutdown = rig_.shutdown;
+    shutdown_.pass(shutdown.gap, static_cast<uint8_t>(shutdown.order.size()), now,
+                   evaluate(shutdown.when));
+    bool changed = false;
+    for (uint8_t i = 0; i < shutdown.order.size(); ++i)
+        changed |= put(shutdown.facts[i], shutdown_.of(i));
+    return changed;
+}
+
+ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
+    const RigClaim& claim = running.drive->claims[i];
+    const Truth when = claim.always() ? Truth::yes : claim.when.evaluate(truths_.data());
+    const auto followed = [when](auto reading) -> ClaimOf<AnyValue> {
+        const auto asked = follow_when(when, reading);
+        return {asked.when, asked.then};
+    };
+    if (claim.follows)
+        return rig_.decides[*claim.follows].part == rig::Decide::Part::ladder
+                   ? followed(stages_[*claim.follows])
+                   : followed(duties_[*claim.follows]);
+    if (claim.in_turn.size() > 1) {
+        const HandState& hand = hands_[running.hand].state;
+        return {when, when == Truth::yes ? claim.in_turn[hand.sense()] : claim.then};
+    }
+    if (claim.pattern.empty())
+        return {when, claim.then};
+    const uint8_t due = running.patterns[i].pass(
+        now, when, static_cast<uint8_t>(claim.pattern.size()),
+        [&claim](uint8_t step) { return claim.pattern[step].time; }, claim.pattern_time);
+    return {when, claim.pattern[due].value};
+}
+
+Driven RunningRig::run(Drive& running, Instant now) {
+    const rig::Drive& drive = *running.drive;
+    // Each claim in each pass, as in C++: a pattern begins when its own condition does.
+    for (uint8_t i = 0; i < running.claim_count; ++i)
+        running.claims[i] = claim_of(running, i, now);
+    const WishOf<AnyValue> wish = settle(
+        drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; },
+        running.claim_count);
+    const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
+    if (drive.part == rig::Drive::Part::relay) {
+        Driven out = guarded(running, now, {wish.value.on_off(), wish.cause, wish.claim});
+        out.is_on = out.is_on || (in_pattern && out.cause == Cause::claim);
+        return out;
+    }
+    Driven out{wish.value, wish.cause, wish.claim, wish.value.any() || in_pattern, wish.value};
+    if (drive.is_motor()) {
+        const Truth turns =
+            drive.turns ? zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0)
+                        : Truth::yes;
+        const Driving<Duty> next =
+            running.motor.pass(drive.motor, now, {wish.value.duty(), wish.cause, wish.claim}, turns,
+                               evaluate(drive.reset));
+        out.value = next.value;
+        if (next.cause == Cause::stalled || next.cause == Cause::failed) {
+            out.cause = next.cause;
+            out.asked = next.value;
+            out.is_on = false;
+        }
+    } else if (drive.fade > Duration{}) {
+        out.value = running.fade.pass(drive.fade, now, wish.value.duty());
+    }
+    return out;
+}
+
+bool RunningRig::run(Decide& running, Instant now) {
+    const rig::Decide& decide = *running.decide;
+    Truth truth = Truth::unknown;
+    bool changed = false;
+    switch (decide.part) {
+    case rig::Decide::Part::threshold:
+        truth = running.threshold.decide(decide.spec, readings_[decide.of]);
+        break;
+    case rig::Decide::Part::window:
+        truth = running.window.decide(decide.window, readings_[decide.of]);
+        break;
+    case rig::Decide::Part::condition: truth = evaluate(decide.when); break;
+    case rig::Decide::Part::ladder: {
+        const Reading<Stage> stage = running.ladder.decide(
+            static_cast<uint8_t>(decide.stages.size()),
+            [&decide](uint8_t i) { return decide.stages[i]; }, readings_[decide.of]);
+        changed =
+            stage.health() != stages_[running.index].health() ||
+            stage.value_or(Stage()).number() != stages_[running.index].value_or(Stage()).number();
+        stages_[running.index] = stage;
+        for (const size_t fact : running.facts)
+            changed |= put(fact, at_least(stage, rig_.facts[fact].number));
+        return changed;
+    }
+    case rig::Decide::Part::curve:
+        duties_[running.index] = running.curve.decide(
+            static_cast<uint8_t>(decide.points.size()),
+            [&decide](uint8_t i) { return decide.points[i]; }, decide.floor, decide.dead_band,
+            readings_[decide.of]);
+        return false;
+    case rig::Decide::Part::attempts: {
+        const Truth cause = evaluate(decide.when);
+        const Attempting doing =
+            running.attempts.pass(decide.attempts, now, cause, evaluate(decide.reset));
+        for (const size_t fact : running.facts)
+            changed |= put(fact, zorilla::truth_of(doing == Attempting::locked));
+        return put(decide.fact, acts(doing, cause == Truth::unknown)) || changed;
+    }
+    }
+    if (decide.lasting)
+        truth = running.lasting.pass(*decide.lasting, now, truth);
+    if (decide.times > 0)
+        truth = running.counter.pass(decide.times, truth, evaluate(decide.reset));
+    return put(decide.fact, truth) || changed;
+}
+
+bool RunningRig::run(Sense& sense, Instant now, Raw raw, AnyReading* reading) {
+    std::array<Health, 2> before{};
+    for (size_t i = 0; i < sense.sources; ++i)
+        before[i] = reading[i].health();
+    sense.block->pass(now, raw, readings_.data(), reading);
+    bool changed = false;
+    for (size_t i = 0; i < sense.sources; ++i)
+        changed |= reading[i].health() != before[i];
+    return changed;
+}
+
+} // namespace zorilla::rig

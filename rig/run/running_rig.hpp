@@ -1,0 +1,254 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A rig at work: the blocks of the core, wired as the rig file says.
+#pragma once
+
+#include "rig/derive/part.hpp"
+
+namespace zorilla::rig {
+
+/// What an output does from a pass on, and why.
+struct Driven {
+    AnyValue value;            ///< what it is now
+    Cause cause = Cause::rest; ///< a ramp and a kick start are not told: they are on the way
+    uint8_t claim = 0;         ///< which claim asked, from 0
+    bool is_on = false;        ///< whether it is anything but off; a pattern is on as a whole
+    AnyValue asked{};          ///< what it is on its way to; of a relay, what it is
+    bool tested = false;       ///< whether a self-test sets it, past claims and guards
+    bool is_wanted = false;    ///< whether it is anything but off, but for a self-test
+};
+
+/// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
+class RunningRig {
+  public:
+    /// \param rig  must outlive this object and have no mistakes
+    explicit RunningRig(const Rig& rig);
+
+    /// One pass. \param raws  one for each sensor, in the order of `rig().senses`
+    /// \return  whether any health, truth, output or cause differs from the pass before
+    bool pass(Instant now, const Raw* raws) {
+        bool changed = false;
+        now_ = now;
+        for (Sense& sense : senses_) {
+            const Raw raw = *raws++;
+            AnyReading* reading = readings_.data() + sense.source;
+            if (sense.by_code != nullptr) {
+                // No code above full scale reaches this: it is refused where samples are read.
+                const AnyReading next = raw.bits() >= 0 ? sense.by_code[raw.bits()] : AnyReading();
+                changed |= next.health() != reading->health();
+                *reading = next;
+            } else {
+                changed |= run(sense, now, raw, reading);
+            }
+        }
+        for (Sense& derived : derived_)
+            changed |= run(derived, now, Raw(), readings_.data() + derived.source);
+        for (const Given& given : given_)
+            changed |=
+                put(given.fact, given.of_lost ? zorilla::truth_of(!readings_[given.source].ok())
+                                              : truth_of(readings_[given.source]));
+        for (Threshold& threshold : thresholds_)
+            changed |= put(threshold.fact,
+                           threshold.state.decide(threshold.spec, readings_[threshold.of]));
+        for (Rise& rise : rises_)
+            changed |= put(rise.fact, rise.pass(truths_[rise.of]));
+        for (Decide& decide : decides_) {
+            changed |= run(decide, now);
+            for (Rise& rise : decide.rises)
+                changed |= put(rise.fact, rise.pass(truths_[rise.of]));
+        }
+        for (Machine& machine : machines_)
+            changed |= run(machine, now);
+        for (Hand& hand : hands_)
+            changed |= run(hand, now);
+        if (!rig_.shutdown.order.empty())
+            changed |= shut_down(now);
+        const bool tests = rig_.self_test.when.given() &&
+                           test_.pass(rig_.self_test.each, static_cast<uint8_t>(drives_.size()),
+                                      now, evaluate(rig_.self_test.when));
+        Driven* driven = drivens_.data();
+        for (Drive& drive : drives_) {
+            Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
+            next.is_wanted = next.value.any();
+            if (tests)
+                next = tested(next, drive);
+            for (const size_t fact : drive.facts)
+                changed |= put(fact, fact_of(drive, next, rig_.facts[fact]));
+            changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
+                       next.claim != driven->claim || next.tested != driven->tested ||
+                       (drive.in_turn && next.asked != driven->asked);
+            *driven++ = next;
+        }
+        return changed;
+    }
+
+    const Rig& rig() const { return rig_; }
+    /// One for each of `rig().sources`.
+    const std::vector<AnyReading>& readings() const { return readings_; }
+    /// One for each of `rig().facts`.
+    const std::vector<Truth>& truths() const { return truths_; }
+    const std::vector<Driven>& drivens() const { return drivens_; }
+    /// How old a sensor's reading was in the last pass, where it stood in for one that was missed;
+    /// else 0.
+    Duration held(size_t sense) const {
+        return senses_[sense].block ? senses_[sense].block->held(now_) : Duration{};
+    }
+    /// The duty of a decision that is a curve.
+    Reading<Duty> duty(size_t decide) const { return duties_[decide]; }
+    /// The stage of a decision that is a ladder.
+    Reading<Stage> stage(size_t decide) const { return stages_[decide]; }
+    /// The state of a machine, and the one before the last pass.
+    uint8_t state(size_t machine) const { return machines_[machine].state.state(); }
+    uint8_t left_state(size_t machine) const { return machines_[machine].state.left(); }
+    /// The move that a machine has taken in the last pass; only if it has taken one.
+    size_t move_taken(size_t machine) const { return machines_[machine].taken; }
+
+    static Truth truth_of(AnyReading reading) {
+        return reading.ok() ? zorilla::truth_of(reading.value_or({}).thousandths() != 0)
+                            : Truth::unknown;
+    }
+
+  private:
+    /// A sensor or a derived quantity. Where a reading is one of a code alone, it has been made for
+    /// every code beforehand: the desk has the memory that a chip has not.
+    struct Sense {
+        const AnyReading* by_code;
+        std::unique_ptr<Block> block;
+        size_t source;
+        size_t sources;
+    };
+    /// A truth that a reading gives by itself.
+    struct Given {
+        size_t fact;
+        size_t source;
+        bool of_lost;
+    };
+    /// The moment in which another truth becomes yes, or no.
+    struct Rise {
+        size_t fact;
+        size_t of;
+        bool falls;
+        Edge edge{};
+        Truth pass(Truth truth) { return edge.pass(falls ? !truth : truth); }
+    };
+    /// Most decisions are plain thresholds, one after the other; where they have no other part to
+    /// wait for, they are run first.
+    struct Threshold {
+        size_t fact;
+        ThresholdSpec<AnyQuantity> spec;
+        size_t of;
+        ThresholdState state;
+    };
+    struct Decide {
+        const rig::Decide* decide;
+        size_t index;
+        ThresholdState threshold{};
+        WindowState window{};
+        LadderState ladder{};
+        LastingState lasting{};
+        CounterState counter{};
+        AttemptsState attempts{};
+        CurveState curve{};
+        std::vector<size_t> facts{}; ///< of its stages, or of its being locked
+        std::vector<Rise> rises{};   ///< of its own truth
+    };
+    struct Machine {
+        const RigMachine* machine;
+        MachineState state;
+        std::vector<size_t> facts{};
+        size_t taken = 0;
+    };
+    struct Hand {
+        const rig::Drive::TakeOver* hand;
+        uint8_t senses;
+        HandState state{};
+    };
+    struct Drive {
+        const rig::Drive* drive;
+        bool plain; ///< a relay without patterns
+        uint8_t claim_count;
+        RelayState state{};
+        const Drive* never_with = nullptr;
+        std::vector<size_t> facts{}; ///< that tell how it does
+        FanState motor{};
+        FadeState fade{};
+        std::vector<SequenceState> patterns{}; ///< one for each claim
+        std::vector<ClaimOf<AnyValue>> claims{};
+        size_t hand = 0;      ///< among the hands, if it has one
+        bool in_turn = false; ///< whether a person goes through several values
+    };
+
+    bool run(Hand& hand, Instant now);
+    bool shut_down(Instant now);
+    Driven run(Drive& drive, Instant now);
+    Driven run_relay(Drive& drive, Instant now) {
+        const rig::Drive& spec = *drive.drive;
+        const auto claim_at = [this, &spec](uint8_t i) {
+            const RigClaim& claim = spec.claims[i];
+            return Claim{claim.when.evaluate(truths_.data()), claim.then.on_off()};
+        };
+        const Wish wish = settle(spec.spec.safe(), spec.spec.rest(), claim_at, drive.claim_count);
+        return guarded(drive, now, wish);
+    }
+    Driven guarded(Drive& drive, Instant now, Wish wish) {
+        // Guards go on behind a self-test, and know nothing of it.
+        const bool blocked =
+            drive.never_with != nullptr &&
+            (drive.never_with->drive->part == rig::Drive::Part::relay
+                 ? drive.never_with->state.value() == on
+                 : drivens_[static_cast<size_t>(drive.never_with - drives_.data())].is_wanted);
+        const Switching next = drive.state.pass(drive.drive->spec, now, wish, blocked);
+        return {next.value, next.cause, next.claim, next.value == on, next.value};
+    }
+    /// What a self-test makes of an output; its claims and guards go on unseen.
+    Driven tested(Driven next, const Drive& drive) const {
+        const auto place = static_cast<uint8_t>(&drive - drives_.data());
+        next.value = next.asked = test_.of(place) == on ? drive.drive->full() : AnyValue();
+        next.is_on = next.value.any();
+        next.tested = true;
+        return next;
+    }
+    static Truth fact_of(const Drive& drive, const Driven& driven, const Fact& fact) {
+        return zorilla::truth_of(fact.kind == Fact::Kind::warns ? drive.state.is_warning()
+                                 : fact.kind == Fact::Kind::warns_off
+                                     ? drive.state.is_warning_off()
+                                     : driven.cause == Cause::stalled ||
+                                           driven.cause == Cause::failed);
+    }
+    /// What a claim asks for now.
+    ClaimOf<AnyValue> claim_of(Drive& drive, uint8_t i, Instant now);
+    Truth evaluate(const WrittenCondition& when) const {
+        return when.given() ? when.condition.evaluate(truths_.data()) : Truth::no;
+    }
+
+    bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);
+    bool run(Decide& decide, Instant now);
+    bool run(Machine& machine, Instant now);
+    Truth fact_of(const Machine& machine, const Fact& fact) const;
+    bool put(size_t fact, Truth next) {
+        const bool changed = truths_[fact] != next;
+        truths_[fact] = next;
+        return changed;
+    }
+
+    const Rig& rig_;
+    Instant now_{};
+    std::vector<Sense> senses_;
+    std::vector<Sense> derived_;
+    std::vector<Given> given_;
+    std::vector<Threshold> thresholds_;
+    std::vector<Rise> rises_; ///< of sensors and plain thresholds
+    std::vector<Decide> decides_;
+    std::vector<Machine> machines_;
+    std::vector<Reading<Stage>> stages_;
+    std::vector<Reading<Duty>> duties_;
+    std::vector<Hand> hands_;
+    ShutdownState shutdown_;
+    SelfTestState test_;
+    std::vector<Drive> drives_;
+    std::vector<AnyReading> readings_;
+    std::vector<Truth> truths_;
+    std::vector<Driven> drivens_;
+};
+
+} // namespace zorilla::rig

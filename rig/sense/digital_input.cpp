@@ -1,0 +1,55 @@
+// SPDX-License-Identifier: MIT
+// Contacts, buttons and other pins that are high or low.
+#include "rig/sense/truths.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+ReadPart read(PartReader& in, Sense& out) {
+    TableReader& keys = in.keys;
+    keys.require("active", "the level that means yes, \"low\" or \"high\"", "\"low\"");
+    const auto active = keys.choice("active", {"low", "high"});
+    DigitalInputSpec spec = digital_input(active == "low" ? active_low : active_high);
+    if (const auto time = keys.quantity("debounce", Kind::duration, "20 ms"))
+        spec = spec.debounce(of<Duration>(time));
+    keys.expect(spec.debounce_is_possible(), "debounce", "between 0 and 10 s");
+    out.raw = RawKind::level;
+    out.largest_raw = 1;
+    out.about = fmt::format("digital input; yes when the pin is {}, debounced for {}",
+                            active.value_or("low"), span_to_text(spec.debounce().thousandths()));
+    out.part = std::make_shared<SensePart>(
+        starts([spec, state = DigitalInputState()](Instant now, Raw raw, const AnyReading*,
+                                                   AnyReading* to) mutable {
+            *to = reading_of(state.read(spec, now, raw.level()));
+        }),
+        // A wire that is off leaves the pin where its resistor holds it: not active.
+        [yes = active == "low" ? 0 : 1](const Surroundings& around, Noise&, Fault fault,
+                                        Raw before) {
+            if (fault == Fault::dropped)
+                return Raw();
+            if (fault == Fault::stuck && before.taken())
+                return before;
+            const bool is = fault == Fault::shorted || (fault != Fault::open && around.value != 0);
+            return Raw(int64_t{is ? yes : 1 - yes});
+        },
+        CodeScale());
+    return truth_part(out, active && spec.debounce_is_possible());
+}
+
+} // namespace
+
+SenseKind digital_input_room() {
+    return {"digital_input",
+            10,
+            false,
+            Kind::temperature,
+            {},
+            {
+                {"active", "\"low\""},
+                {"debounce", "\"20 ms\""},
+            },
+            read};
+}
+
+} // namespace zorilla::rig

@@ -1,0 +1,92 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What the room of a kind of sensor offers: all that the desk knows of it. To add one, write its
+/// room: a file of this folder with the function FILE_room().
+#pragma once
+
+#include "rig/read/table_reader.hpp"
+#include "rig/sense/forward.hpp"
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <vector>
+
+namespace zorilla::rig {
+
+/// A block of the core at work, wired to the readings that it needs.
+class Block {
+  public:
+    virtual ~Block() = default;
+    /// One pass. \param sources  all readings of the rig so far  \param out  its own among them
+    virtual void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) = 0;
+    /// How old its reading is, where the last good one stands in for one that was missed; else 0.
+    virtual Duration held(Instant) const { return {}; }
+};
+using StartBlock = std::function<std::unique_ptr<Block>()>;
+
+/// The codes of a converter that a sensor's values stand at; it offers what the core's placement
+/// checks ask of a sensor.
+struct CodeScale {
+    std::function<uint16_t(int32_t)> of; ///< empty where a reading is not one of a code
+    std::function<int32_t(int32_t)> inside;
+    uint16_t first = 0;
+    uint16_t last = 0;
+    bool rising = true;
+
+    bool known() const { return of != nullptr; }
+    uint16_t code_at(AnyQuantity value) const { return of(value.thousandths()); }
+    int32_t counts_inside(AnyQuantity value) const { return inside(value.thousandths()); }
+};
+
+/// A sensor as its room has made it from its keys.
+class SensePart {
+  public:
+    SensePart(StartBlock starts, ForwardModel forwards, CodeScale codes)
+        : start(std::move(starts)), forward(std::move(forwards)), scale(std::move(codes)) {}
+    StartBlock start;     ///< how it begins to run
+    ForwardModel forward; ///< what its pin delivers, from its formula and not from its conversion
+    CodeScale scale;
+};
+
+/// The codes of a sensor; none of one that could not be made.
+inline const CodeScale& codes_of(const Sense& sense) {
+    static const CodeScale none;
+    return sense.part == nullptr ? none : sense.part->scale;
+}
+
+/// What reading a sensor or a derived quantity may look at.
+struct PartReader {
+    TableReader& keys;
+    const Rig& rig; ///< as far as it has been read
+    uint8_t converter_bits;
+};
+
+/// Whether a part that was read can be used, and the sources that it makes.
+struct ReadPart {
+    bool sound = false;
+    std::vector<Source> sources;
+};
+
+/// One kind of sensor.
+struct SenseKind {
+    const char* word; ///< what it is called in rig files
+    uint8_t rank;     ///< where it stands in lists, the most usual first
+    bool analogue;    ///< whether it hangs on a pin of the converter
+    /// What it measures, where that is known whatever its keys say.
+    std::optional<Kind> measures;
+    /// The pins that it has besides the one that is read, and what each is for.
+    std::vector<std::pair<const char*, const char*>> other_pins;
+    std::vector<PartKey> keys;
+    /// Reads its keys, says what is wrong with them, and makes it.
+    ReadPart (*read)(PartReader&, Sense&);
+};
+
+/// All kinds that there are, by their rank.
+const std::vector<SenseKind>& sense_kinds();
+/// The kind of a word; null if there is none.
+const SenseKind* sense_kind(std::string_view word);
+/// Reads what kind of sensor a table describes, and all of it but its name and pins.
+ReadPart read_sensor(PartReader& in, Sense& out);
+
+} // namespace zorilla::rig

@@ -1,0 +1,80 @@
+// SPDX-License-Identifier: MIT
+// Ultrasonic rangers, which the temperature of the air corrects.
+#include "rig/sense/air.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+ReadPart read(PartReader& in, Sense& out) {
+    TableReader& keys = in.keys;
+    FilterSpec filters;
+    const auto blind =
+        keys.required_quantity("blind", Kind::length, "20 mm", "nearer than this it cannot see");
+    const auto far = keys.required_quantity("far", Kind::length, "4 m",
+                                            "further than this it is not to be trusted");
+    RangerSpec spec = ranger(of<Length>(blind), of<Length>(far));
+    if (const auto silent = keys.quantity("silent_from", Kind::duration, "36 ms"))
+        spec = spec.silent_from(of<Duration>(silent));
+    const AirInput air = read_air(in,
+                                  "the air's, which the speed of sound goes with: a sensor above "
+                                  "it, or a fixed one such as \"20 degC\"",
+                                  out);
+    read_filters(keys, Kind::length, filters);
+    if (!blind || !far || !air.sound)
+        return {};
+    keys.expect(spec.limits_are_possible(), "far",
+                "at least 10 mm beyond \"blind\", and at most at 6 m; \"blind\" between 0 and 1 m");
+    if (keys.find("silent_from") != nullptr || spec.limits_are_possible()) {
+        if (!spec.silence_is_possible())
+            keys.complain(
+                fmt::format("{}: \"silent_from\" must be longer than an echo from \"far\" "
+                            "takes, about 6.5 ms for each metre, and at most 65 ms",
+                            keys.label()));
+    }
+    out.raw = RawKind::microseconds;
+    out.largest_raw = 65'535;
+    out.about = "ultrasonic ranger";
+    const EchoModel model{0, thousandth_of(blind), thousandth_of(far)};
+    out.part = std::make_shared<SensePart>(
+        with_filters(filters, starts([spec, air](Instant, Raw raw, const AnyReading* sources,
+                                                 AnyReading* to) {
+                         const Reading<Temperature> t = air.at(sources);
+                         Reading<Length> reading = Reading<Length>::without_value(t.health());
+                         if (t.ok())
+                             reading =
+                                 detail::in_climate(t.value_or({}))
+                                     ? read_echo(spec, raw.echo(),
+                                                 detail::FunctionTable<detail::HalfSoundCurve>::at(
+                                                     detail::climate_argument(t.value_or({}))))
+                                     : Reading<Length>::without_value(Health::out_of_range);
+                         *to = any(reading);
+                     })),
+        [model, air](const Surroundings& around, Noise& noise, Fault fault, Raw before) {
+            return fault == Fault::stuck && before.taken()
+                       ? before
+                       : model.at(around.value, air.celsius(around), noise, fault);
+        },
+        CodeScale());
+    return {spec.is_possible(),
+            {{out.name, Kind::length, spec.blind().thousandths(), spec.far().thousandths()}}};
+}
+
+} // namespace
+
+SenseKind ranger_room() {
+    return {"ranger",
+            7,
+            false,
+            Kind::length,
+            {{"ping_pin", "the output that starts a ping"}},
+            with_filter_keys({
+                {"blind", "\"20 mm\""},
+                {"far", "\"4 m\""},
+                {"silent_from", "\"36 ms\""},
+                {"temperature", "\"20 degC\""},
+            }),
+            read};
+}
+
+} // namespace zorilla::rig
