@@ -103,7 +103,7 @@ std::string Explainer::about(size_t index, bool by_name) const {
     case rig::Fact::Kind::decision: {
         const rig::Decide& decide = rig.decides[fact.of];
         const std::string because = about(index, decide);
-        return by_name || !decide.judges()
+        return by_name || !decide.judges
                    ? fmt::format("{} is {} ({})", decide.name, to_text(truth), because)
                    : because;
     }
@@ -182,45 +182,23 @@ std::string Explainer::reading_of(size_t source) const {
 /// What stands behind a decision.
 std::string Explainer::about(size_t index, const rig::Decide& decide) const {
     const rig::Rig& rig = running_.rig();
-    const Truth truth = running_.truths()[index];
-    if (!decide.judges()) {
-        std::string out = all_of(facts_that_matter(decide.when.condition));
-        if (decide.part == rig::Decide::Part::attempts)
-            out = fmt::format("{}: {}", truth == Truth::yes ? "acting" : "not acting", out);
-        const ResetTime& reset = resets_[static_cast<size_t>(&decide - rig.decides.data())];
-        if (reset.at != INT64_MIN)
-            out +=
-                fmt::format(", reset \"{}\" at {}", decide.reset.text, rig::time_to_text(reset.at));
-        return out + about_timing(decide);
+    rig::DecideReasons why{{decide, rig},
+                           running_.truths()[index],
+                           let_go_[index],
+                           decide.judges ? running_.readings()[decide.of] : rig::AnyReading(),
+                           {},
+                           about_timing(decide),
+                           {}};
+    if (decide.judges) {
+        why.reads = reading_of(decide.of);
+        return why.reading.ok() ? decide.part->because(why) : why.reads;
     }
-    const rig::Source& source = rig.sources[decide.of];
-    const rig::AnyReading reading = running_.readings()[decide.of];
-    const rig::AnyQuantity value = reading.value_or({});
-    const auto point = [&source](rig::AnyQuantity q) {
-        return to_text(q.thousandths(), source.kind);
-    };
-    if (!reading.ok())
-        return reading_of(decide.of);
-    if (decide.part == rig::Decide::Part::window) {
-        const auto& w = decide.window;
-        const bool within = value >= w.low && value <= w.high;
-        const bool held = truth == Truth::yes && !w.reached_by(value);
-        return fmt::format("{}, {}{} {} to {}{}", reading_of(decide.of), held ? "still " : "",
-                           within ? "inside" : "outside", point(held ? w.low_release : w.low),
-                           point(held ? w.high_release : w.high), about_timing(decide));
-    }
-    const std::string_view side = decide.spec.side == Side::below ? "below" : "above";
-    const bool reached = decide.spec.reached_by(value);
-    const bool held = truth == Truth::yes && !reached; // by the hysteresis
-    if (truth == Truth::no && let_go_[index])
-        return fmt::format("{}, {} lets go at {}", reading_of(decide.of), decide.name,
-                           point(decide.spec.release));
-    return fmt::format("{}, {}{} {}{}", reading_of(decide.of),
-                       held                             ? "still "
-                       : truth == Truth::no && !reached ? "not "
-                                                        : "",
-                       side, point(held ? decide.spec.release : decide.spec.threshold),
-                       about_timing(decide));
+    why.facts = all_of(facts_that_matter(decide.when.condition));
+    std::string out = decide.part->because(why);
+    const ResetTime& reset = resets_[static_cast<size_t>(&decide - rig.decides.data())];
+    if (reset.at != INT64_MIN)
+        out += fmt::format(", reset \"{}\" at {}", decide.reset.text, rig::time_to_text(reset.at));
+    return out + why.timing;
 }
 
 /// What a decision waits for before its truth counts.
@@ -306,7 +284,7 @@ std::string Explainer::about_follow(const rig::RigClaim& claim, const std::strin
     const rig::Decide& decide = running_.rig().decides[*claim.follows];
     const std::string reading = reading_of(decide.of);
     const std::string begin = said.find(reading) == std::string::npos ? reading + ", " : "";
-    if (decide.part == rig::Decide::Part::ladder) {
+    if (decide.gives == rig::Gives::stage) {
         const auto stage = running_.stage(*claim.follows);
         return stage.ok() ? fmt::format("{}{} is at stage {}", begin, decide.name,
                                         stage.value_or(Stage()).number())
@@ -349,17 +327,9 @@ std::string Explainer::about_wait(size_t drive, int64_t now) const {
     const Wait& wait = waits_[drive];
     if (wait.times == 0 || wait.end != now)
         return {};
-    const std::string time = rig::span_to_text(now - wait.begin);
-    switch (wait.guard) {
-    case Cause::warning: return fmt::format("; warned for {}", time);
-    case Cause::interlock:
-        return fmt::format("; waited {} until {} was off", time,
-                           running_.rig().drives[*running_.rig().drives[drive].never_with].name);
-    case Cause::minimum_on: return fmt::format("; waited {} for min_on", time);
-    default: break;
-    }
-    return fmt::format("; waited {} for min_off{}", time,
-                       wait.since_power_up ? ", which power-up starts" : "");
+    const rig::Drive& spec = running_.rig().drives[drive];
+    return spec.part->waited({spec, running_.rig()}, wait.guard,
+                             rig::span_to_text(now - wait.begin), wait.since_power_up);
 }
 
 /// What a person's hand has to do with what an output does now.
@@ -410,51 +380,10 @@ std::string Explainer::why_driven(size_t index, int64_t now) const {
     case Cause::safe:
         return fmt::format("safe value, since {} is unknown: {}{}", rig::label_of(claim), behind,
                            about_hand(index, now));
-    default: return about_guard(drive, driven.cause);
+    default:
+        return drive.part->guard({drive, running_.rig()}, driven.cause, driven.is_on,
+                                 waits_[index].since_power_up);
     }
-}
-
-/// Which guard of a part acts, and for how long.
-std::string Explainer::about_guard(const rig::Drive& drive, Cause cause) const {
-    const auto span = [](Duration time) { return rig::span_to_text(time.thousandths()); };
-    const RelaySpec& relay = drive.spec;
-    switch (cause) {
-    case Cause::longest_on:
-        return fmt::format("longest_on ({}) is over; rests for min_off ({})",
-                           span(relay.longest_on()), span(relay.min_off()));
-    case Cause::minimum_on:
-        return fmt::format("kept on until min_on ({}) is over", span(relay.min_on()));
-    case Cause::minimum_off:
-        return fmt::format(
-            "kept off until min_off ({}) is over{}", span(relay.min_off()),
-            waits_[static_cast<size_t>(&drive - running_.rig().drives.data())].since_power_up
-                ? ", which power-up starts"
-                : "");
-    case Cause::warning:
-        return is_on(drive)
-                   ? fmt::format("warns for {} before it switches off", span(relay.warn_off()))
-                   : fmt::format("warns for {} before it switches on", span(relay.warn()));
-    case Cause::interlock:
-        return fmt::format("kept off while {} is on",
-                           running_.rig().drives[*drive.never_with].name);
-    case Cause::stalled:
-        return fmt::format("it stands still: no turn for {}; rests {} before it is tried again",
-                           span(drive.motor.stall_after()), span(drive.motor.stall_rest()));
-    case Cause::failed:
-        return fmt::format("it stood still {} times in a row{}", drive.motor.tries(),
-                           drive.reset.given() ? "; off until \"" + drive.reset.text + "\""
-                                               : "; off until power-up");
-    case Cause::rest:
-    case Cause::claim:
-    case Cause::safe:
-    case Cause::kick_start:
-    case Cause::ramp: break;
-    }
-    return "it is on its way";
-}
-
-bool Explainer::is_on(const rig::Drive& drive) const {
-    return running_.drivens()[static_cast<size_t>(&drive - running_.rig().drives.data())].is_on;
 }
 
 std::string Explainer::readings_of(const rig::Sense& sense) const {
@@ -471,9 +400,10 @@ std::string Explainer::why_out_of_range(const rig::Sense& sense, const std::stri
     const rig::Source& source = running_.rig().sources[sense.source];
     const std::string range = fmt::format("{} to {}", to_text(source.lowest, source.kind),
                                           to_text(source.highest, source.kind));
-    if (!codes_of(sense).known() || raw.bits() < 0)
+    if (!rig::codes_of(sense).known() || raw.bits() < 0)
         return fmt::format("{}: outside {}", came, range);
-    const bool at_low_end = (raw.bits() < codes_of(sense).first) == codes_of(sense).rising;
+    const bool at_low_end =
+        (raw.bits() < rig::codes_of(sense).first) == rig::codes_of(sense).rising;
     const bool degrees = source.kind == rig::Kind::temperature;
     return fmt::format("{}: {} than {}", came,
                        degrees      ? at_low_end ? "colder" : "warmer"

@@ -66,8 +66,6 @@ class Explainer {
     std::string about_claims(size_t drive, size_t first, size_t last) const;
     std::string about_wait(size_t drive, int64_t now) const;
     std::string about_hand(size_t drive, int64_t now) const;
-    std::string about_guard(const rig::Drive& drive, Cause cause) const;
-    bool is_on(const rig::Drive& drive) const;
     std::string about_follow(const rig::RigClaim& claim, const std::string& said) const;
 
     const rig::RunningRig& running_;

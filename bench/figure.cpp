@@ -179,7 +179,7 @@ void Figure::set_reach(Panel& panel) const {
                 include(slice.sources[source].highest);
             }
     for (const rig::Decide& decide : rig_.decides)
-        if (decide.judges() && has(decide.of))
+        if (decide.judges && has(decide.of))
             for (const rig::DecidePoint& point : rig::points_of(decide)) {
                 include(point.at.thousandths());
                 include(point.release.thousandths());
@@ -226,7 +226,7 @@ std::string Figure::decision_lines(const Panel& panel) const {
     for (const rig::Decide& decide : rig_.decides) {
         if (std::find(panel.sources.begin(), panel.sources.end(), decide.of) == panel.sources.end())
             continue;
-        if (!decide.judges())
+        if (!decide.judges)
             continue;
         for (const rig::DecidePoint& point : rig::points_of(decide)) {
             const double threshold = rig::shown_value(point.at.thousandths(), panel.kind);
@@ -256,7 +256,7 @@ std::string Figure::decision_lines(const Panel& panel) const {
     if (static_cast<double>(names.size()) * line > 1.2) {
         names.clear();
         for (const rig::Decide& decide : rig_.decides)
-            if (decide.judges() && std::find(panel.sources.begin(), panel.sources.end(),
+            if (decide.judges && std::find(panel.sources.begin(), panel.sources.end(),
                                              decide.of) != panel.sources.end())
                 for (const rig::DecidePoint& point : rig::points_of(decide))
                     names.push_back(

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/hen_house.hpp"
 
-#include "rig/sense/forward.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/sense/forward.hpp"
 
 #include <fmt/format.h>
 

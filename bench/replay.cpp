@@ -27,8 +27,8 @@ class Replay {
             summary_.drives[i].by_claim.resize(rig.drives[i].claims.size() + 3);
         summary_.ladders.resize(rig.decides.size());
         for (size_t i = 0; i < rig.decides.size(); ++i)
-            if (rig.decides[i].part == rig::Decide::Part::ladder)
-                summary_.ladders[i].time_at.resize(rig.decides[i].stages.size() + 1);
+            if (rig.decides[i].gives == rig::Gives::stage)
+                summary_.ladders[i].time_at.resize(rig.decides[i].stages + size_t{1});
         stages_.resize(rig.decides.size());
         decided_since_.resize(rig.drives.size());
         decided_by_.resize(rig.drives.size());
@@ -214,7 +214,7 @@ class Replay {
         if (by(now) == rig::RigClaim::By::hand && now.asked != was.asked && now.is_on)
             return true;
         const bool other = now.cause != was.cause || now.claim != was.claim;
-        return drive.part != rig::Drive::Part::relay && now.is_on && other;
+        return drive.kind() != rig::ValueKind::on_off && now.is_on && other;
     }
 
     void driven(size_t i, int64_t now) {

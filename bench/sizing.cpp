@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/sizing.hpp"
 
-#include "rig/sense/forward.hpp"
 #include "bench/plot.hpp"
+#include "rig/sense/forward.hpp"
 #include "rig/text/files.hpp"
 
 #include <fmt/format.h>

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/stand_in.hpp"
 
-#include "rig/sense/forward.hpp"
 #include "bench/samples.hpp"
+#include "rig/sense/forward.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/survey.hpp"
 
-#include "rig/text/files.hpp"
 #include "rig/read/file.hpp"
+#include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>

@@ -53,7 +53,7 @@ TableWriter::TableWriter(const std::string& path, const rig::Rig& rig) : file_(p
     for (const rig::Decide& decide : rig.decides)
         if (!decide.has_truth())
             fmt::format_to(out, ",{}{}", decide.name,
-                           decide.part == rig::Decide::Part::curve ? " (%)" : "");
+                           decide.gives == rig::Gives::duty ? " (%)" : "");
     for (const rig::RigMachine& machine : rig.machines)
         fmt::format_to(out, ",{}", machine.name);
     for (const auto& drive : rig.drives)
@@ -84,9 +84,9 @@ void TableWriter::add(int64_t now, const rig::RunningRig& running) {
             fmt::format_to(out, ",{}", rig::to_text(running.truths()[i]));
     for (size_t i = 0; i < running.rig().decides.size(); ++i) {
         const rig::Decide& decide = running.rig().decides[i];
-        if (decide.part == rig::Decide::Part::ladder && running.stage(i).ok())
+        if (decide.gives == rig::Gives::stage && running.stage(i).ok())
             fmt::format_to(out, ",{}", running.stage(i).value_or(Stage()).number());
-        else if (decide.part == rig::Decide::Part::curve && running.duty(i).ok())
+        else if (decide.gives == rig::Gives::duty && running.duty(i).ok())
             fmt::format_to(out, ",{:.1f}", running.duty(i).value_or(Duty()).of_255() * 100.0 / 255);
         else if (!decide.has_truth())
             text_.push_back(',');

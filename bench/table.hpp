@@ -3,8 +3,8 @@
 /// A replay row by row, as CSV.
 #pragma once
 
-#include "rig/text/files.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/text/files.hpp"
 
 #include <fmt/format.h>
 

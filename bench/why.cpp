@@ -110,7 +110,7 @@ class Why {
         const rig::Decide& decide = rig_.decides[index];
         if (decide.has_truth())
             return std::string(rig::to_text(running_.truths()[decide.fact]));
-        if (decide.part == rig::Decide::Part::ladder)
+        if (decide.gives == rig::Gives::stage)
             return running_.stage(index).ok()
                        ? fmt::format("stage {}", running_.stage(index).value_or(Stage()).number())
                        : std::string("nothing");
@@ -153,45 +153,7 @@ class Why {
         return asked == is ? is : fmt::format("{}, at this moment {}", asked, is);
     }
 
-    void pins(const rig::Driven& driven) {
-        const bool high = drive_.active == active_high;
-        const auto level = [high](bool lit) { return lit == high ? "high" : "low"; };
-        switch (drive_.kind()) {
-        case rig::ValueKind::on_off:
-            return say(1, "The pin {} is {}.", drive_.pins.front(), level(driven.value.any()));
-        case rig::ValueKind::duty: {
-            const Duty duty = driven.value.duty();
-            if (drive_.part == rig::Drive::Part::servo)
-                return say(1, "The pin {} carries pulses of {} us.", drive_.pins.front(),
-                           servo_pulse(duty));
-            const bool is_led = drive_.part == rig::Drive::Part::led;
-            if (!duty.of_255() || duty.of_255() == 255)
-                return say(1, "The pin {} is {} all the time.", drive_.pins.front(),
-                           level(duty.of_255() != 0));
-            return say(1, "The pin {} is {} for {} of 255 parts of its time{}.",
-                       drive_.pins.front(), level(true),
-                       is_led ? even(duty).of_255() : duty.of_255(),
-                       is_led ? ", which looks to the eye like that brightness" : "");
-        }
-        case rig::ValueKind::colour: {
-            const Colour c = driven.value.colour();
-            return say(1, "The pins {} are {} for {}, {} and {} of 255 parts of their time.",
-                       fmt::join(drive_.pins, ", "), level(true), even(c.red).of_255(),
-                       even(c.green).of_255(), even(c.blue).of_255());
-        }
-        case rig::ValueKind::tone:
-            return say(1, "The pin {} {}.", drive_.pins.front(),
-                       driven.value.any()
-                           ? fmt::format("swings {} times a second", driven.value.tone().hertz)
-                           : std::string("stands still"));
-        case rig::ValueKind::stage:
-            if (drive_.only_top && driven.value.any())
-                return say(1, "Of the pins {} number {} alone is {}.", fmt::join(drive_.pins, ", "),
-                           driven.value.stage().number(), level(true));
-            return say(1, "Of the pins {} the first {} are {}.", fmt::join(drive_.pins, ", "),
-                       driven.value.stage().number(), level(true));
-        }
-    }
+    void pins(const rig::Driven& driven) { say(1, "{}", drive_.part->pins(drive_, driven.value)); }
 
     void cause(const rig::Driven& driven) {
         const rig::RigClaim& claim = drive_.claims[driven.claim];
@@ -265,7 +227,7 @@ class Why {
             return;
         decides_.push_back(index);
         const rig::Decide& decide = rig_.decides[index];
-        if (decide.judges())
+        if (decide.judges)
             return add_source(decide.of);
         for (const size_t fact : decide.when.condition.facts())
             follow(fact);
@@ -282,7 +244,7 @@ class Why {
 
     void about(size_t index) {
         const rig::Decide& decide = rig_.decides[index];
-        if (decide.part == rig::Decide::Part::ladder || decide.part == rig::Decide::Part::curve)
+        if (!decide.has_truth())
             return;
         say(1, "{}.", explainer_.about_fact(decide.fact));
     }

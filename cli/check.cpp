@@ -2,8 +2,8 @@
 // check: what a rig is made of, what is wrong with it, and whether it can do what it never must.
 #include "bench/trace.hpp"
 #include "cli/command.hpp"
-#include "rig/text/files.hpp"
 #include "rig/prove/never.hpp"
+#include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>

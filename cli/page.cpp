@@ -44,20 +44,6 @@ std::string times(uint64_t count) {
     return count == 1 ? "once" : count == 2 ? "twice" : count_to_text(count) + " times";
 }
 
-std::string guards(const RelaySpec& spec) {
-    std::string out;
-    const auto add = [&out](std::string_view name, Duration time) {
-        if (time != Duration{})
-            out += fmt::format(", {} {}", name, span_to_text(time.thousandths()));
-    };
-    add("min_on", spec.min_on());
-    add("min_off", spec.min_off());
-    add("longest_on", spec.longest_on());
-    add("warn", spec.warn());
-    add("warn_off", spec.warn_off());
-    return out;
-}
-
 std::string about(const rig::Rig& rig, const rig::Sense& sense) {
     const rig::Source& source = rig.sources[sense.source];
     const size_t semicolon = std::min(sense.about.find(';'), sense.about.size());
@@ -82,54 +68,13 @@ std::string timing(const rig::Decide& decide) {
     }
     if (decide.times > 0)
         out += fmt::format(", after {} of them", decide.times);
-    if (decide.part == rig::Decide::Part::attempts) {
-        add("act_for", decide.attempts.act());
-        add("rest_for", decide.attempts.rest());
-        if (decide.attempts.tries() > 0)
-            out += fmt::format(", tries {}", decide.attempts.tries());
-        add("longest_total", decide.attempts.longest_total());
-    }
     if (decide.reset.given())
         out += fmt::format(", reset when {}", decide.reset.text);
     return out;
 }
 
 std::string about(const rig::Rig& rig, const rig::Decide& decide) {
-    if (!decide.judges())
-        return fmt::format("when {}{}", decide.when.text, timing(decide));
-    const rig::Source& source = rig.sources[decide.of];
-    const rig::Sense* sense = rig.sense_of(decide.of);
-    const bool counted = sense != nullptr && codes_of(*sense).known();
-    const auto point = [&](rig::AnyQuantity q) {
-        return to_text(q.thousandths(), source.kind) +
-               (counted ? fmt::format(" (code {})", codes_of(*sense).code_at(q)) : std::string());
-    };
-    std::string out;
-    for (const auto& p : decide.points)
-        out += fmt::format("{}{} at {}", out.empty() ? source.name + ": " : ", ",
-                           to_text(rig::AnyValue(p.duty), rig::ValueKind::duty), point(p.at));
-    if (decide.floor > Duty())
-        out += ", floor " + to_text(rig::AnyValue(decide.floor), rig::ValueKind::duty);
-    if (decide.dead_band > Duty())
-        out += ", dead band " + to_text(rig::AnyValue(decide.dead_band), rig::ValueKind::duty);
-    for (const rig::DecidePoint& p : rig::points_of(decide)) {
-        // The words begin with the decision's own name.
-        const std::string words = (decide.part == rig::Decide::Part::ladder ? "stage " : "") +
-                                  p.words.substr(decide.name.size() + 1);
-        const auto coded = [&](rig::AnyQuantity q, const auto& turned) {
-            return to_text(q.thousandths(), source.kind) +
-                   (counted ? fmt::format(" (code {})", rig::code_of_point(*sense, turned, q))
-                            : std::string());
-        };
-        out += fmt::format("{}{} {}, lets go at {}", out.empty() ? source.name + " " : "; ", words,
-                           coded(p.at, p.reached), coded(p.release, p.released));
-        if (!counted)
-            continue;
-        const int gap = std::abs(rig::code_of_point(*sense, p.reached, p.at) -
-                                 rig::code_of_point(*sense, p.released, p.release));
-        out += fmt::format(": hysteresis of {} {}", gap, gap == 1 ? "count" : "counts");
-    }
-    return out + timing(decide);
+    return decide.part->about({decide, rig}) + timing(decide);
 }
 
 /// A part in a line, and what belongs to it in lines below.
@@ -160,30 +105,6 @@ size_t what_width(const rig::Rig& rig) {
     return std::min<size_t>(width, 32);
 }
 
-/// What the part of an output is made to do besides what its claims say.
-std::string part_text(const rig::Rig& rig, const rig::Drive& drive) {
-    const auto span = [](Duration time) { return span_to_text(time.thousandths()); };
-    std::string out;
-    if (drive.part == rig::Drive::Part::relay)
-        out += guards(drive.spec);
-    if (drive.fade > Duration{})
-        out += ", fade " + span(drive.fade);
-    if (drive.is_motor()) {
-        if (drive.motor.kick_time() > Duration{})
-            out += fmt::format(", kick {} for {}", drive.says(drive.motor.kick()),
-                               span(drive.motor.kick_time()));
-        if (drive.motor.ramp() > Duration{})
-            out += ", ramp " + span(drive.motor.ramp());
-        if (drive.turns)
-            out += fmt::format(", stalled after {} without a turn of {}, tries {}",
-                               span(drive.motor.stall_after()), rig.sources[*drive.turns].name,
-                               drive.motor.tries());
-    }
-    if (drive.never_with)
-        out += fmt::format(", never with {}", rig.drives[*drive.never_with].name);
-    return out;
-}
-
 std::string about(const rig::Rig& rig, const rig::Drive& drive, const rig::RigClaim& claim) {
     switch (claim.by) {
     case rig::RigClaim::By::hand:
@@ -202,14 +123,14 @@ std::string about(const rig::Rig& rig, const rig::Drive& drive, const rig::RigCl
 }
 
 Lines about(const rig::Rig& rig, const rig::Drive& drive) {
-    std::string name(to_text(drive.part));
+    std::string name = drive.word;
     std::replace(name.begin(), name.end(), '_', ' ');
     Lines out = {fmt::format(
         "{} on {}{}; safe {}, rest {}{}", name, fmt::join(drive.pins, ", "),
-        drive.is_motor() || drive.part == rig::Drive::Part::servo
-            ? std::string()
-            : fmt::format(", on when the pin is {}", drive.active == active_low ? "low" : "high"),
-        drive.says(drive.safe), drive.says(drive.rest), part_text(rig, drive))};
+        drive.has_level
+            ? fmt::format(", on when the pin is {}", drive.active == active_low ? "low" : "high")
+            : std::string(),
+        drive.says(drive.safe), drive.says(drive.rest), drive.part->about({drive, rig}))};
     for (const rig::RigClaim& claim : drive.claims)
         out.push_back(about(rig, drive, claim));
     return out;

@@ -163,40 +163,6 @@ struct OutputsOptions {
     std::string each = "2 s";
 };
 
-/// One thing to try: what is set, where, and what the pin has to be.
-struct Trial {
-    std::string output;
-    std::string value;
-    std::string pin;
-    std::string level;
-};
-
-/// What there is to try of an output: each colour and each light of its own.
-std::vector<Trial> trials_of(const rig::Drive& drive) {
-    const std::string lit = drive.active == active_high ? "high" : "low";
-    std::vector<Trial> out;
-    for (size_t i = 0; i < drive.pins.size(); ++i) {
-        Trial trial{drive.name, "100 %", drive.pins[i], lit};
-        constexpr std::string_view colours[] = {"red 100 %", "green 100 %", "blue 100 %"};
-        switch (drive.part) {
-        case rig::Drive::Part::relay: trial.value = "on"; break;
-        case rig::Drive::Part::rgb_led: trial.value = colours[i]; break;
-        case rig::Drive::Part::led_bar: trial.value = fmt::format("light {}", i + 1); break;
-        case rig::Drive::Part::buzzer:
-            trial.value = "1000 Hz";
-            trial.level = "swings";
-            break;
-        case rig::Drive::Part::servo: trial.level = "pulses of 2000 us"; break;
-        case rig::Drive::Part::led:
-        case rig::Drive::Part::fan:
-        case rig::Drive::Part::pump:
-        case rig::Drive::Part::pwm: break;
-        }
-        out.push_back(std::move(trial));
-    }
-    return out;
-}
-
 Status outputs(const OutputsOptions& options, Page& page) {
     const int64_t each = time_option("--each", options.each, "2 s");
     const rig::Rig rig = usable_rig(options.rig);
@@ -204,12 +170,10 @@ Status outputs(const OutputsOptions& options, Page& page) {
         page.bold(fmt::format("{}: each output alone, past its claims and guards", rig.name)));
     int64_t now = 0;
     for (const rig::Drive& drive : rig.drives)
-        for (const Trial& trial : trials_of(drive)) {
-            const std::string off = drive.part == rig::Drive::Part::servo ? "pulses of 1000 us"
-                                    : drive.active == active_high         ? "low"
-                                                                          : "high";
+        for (const rig::Trial& trial : drive.part->trials(drive)) {
             page.line(fmt::format("  {:<6}{:<13}{:<12}{:<19}off: {}", rig::span_to_text(now),
-                                  trial.output, trial.value, trial.pin + " " + trial.level, off));
+                                  drive.name, trial.value, trial.pin + " " + trial.level,
+                                  trial.off));
             now += each;
         }
     page.line();

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 // size: which standard parts to take.
-#include "rig/sense/forward.hpp"
 #include "bench/sizing.hpp"
 #include "cli/command.hpp"
 #include "cli/quantities.hpp"
+#include "rig/sense/forward.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 

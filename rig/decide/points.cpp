@@ -1,46 +1,18 @@
 // SPDX-License-Identifier: MIT
-// The points of decisions, for a person and for figures.
-#include "rig/sense/part.hpp"
+// The points of decisions: in words, as codes, and for proofs.
+#include "rig/decide/part.hpp"
 
 #include <fmt/format.h>
 
+#include <cstdlib>
+
 namespace zorilla::rig {
 
-std::vector<DecidePoint> points_of(const Decide& decide) {
-    const auto side = [](Side s) { return s == Side::below ? "below" : "above"; };
-    using Q = AnyQuantity;
-    const auto of_threshold = [&side](const ThresholdSpec<Q>& spec, std::string name) {
-        return DecidePoint{spec.threshold, spec.release,
-                           fmt::format("{} {}", std::move(name), side(spec.side)),
-                           [spec](Q v) { return spec.reached_by(v); },
-                           [spec](Q v) { return spec.released_by(v); }};
-    };
-    switch (decide.part) {
-    case Decide::Part::threshold: return {of_threshold(decide.spec, decide.name)};
-    case Decide::Part::window: {
-        const auto& w = decide.window;
-        return {{w.low, w.low_release,
-                 fmt::format("{} {}", decide.name, w.is_inside ? "from" : "below"),
-                 [w](Q v) { return w.is_inside ? v >= w.low : v < w.low; },
-                 [w](Q v) { return w.is_inside ? v < w.low_release : v > w.low_release; }},
-                {w.high, w.high_release,
-                 fmt::format("{} {}", decide.name, w.is_inside ? "up to" : "above"),
-                 [w](Q v) { return w.is_inside ? v <= w.high : v > w.high; },
-                 [w](Q v) { return w.is_inside ? v > w.high_release : v < w.high_release; }}};
-    }
-    case Decide::Part::ladder: {
-        std::vector<DecidePoint> out;
-        for (size_t i = 0; i < decide.stages.size(); ++i)
-            out.push_back(of_threshold(decide.stages[i], fmt::format("{} {}", decide.name, i + 1)));
-        return out;
-    }
-    case Decide::Part::curve:
-    case Decide::Part::condition:
-    case Decide::Part::attempts: break;
-    }
-    return {};
+DecidePoint point_of(const ThresholdSpec<AnyQuantity>& spec, const std::string& name) {
+    return {spec.threshold, spec.release, name + (spec.side == Side::below ? " below" : " above"),
+            [spec](AnyQuantity v) { return spec.reached_by(v); },
+            [spec](AnyQuantity v) { return spec.released_by(v); }};
 }
-
 
 uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)>& turned,
                        AnyQuantity at) {
@@ -58,6 +30,46 @@ uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)
         return static_cast<uint16_t>(code);
     }
     return codes_of(sense).code_at(at);
+}
+
+std::string DecideWords::point(AnyQuantity value) const {
+    const Sense* sense = rig.sense_of(decide.of);
+    const bool counted = sense != nullptr && codes_of(*sense).known();
+    return this->value(value) +
+           (counted ? fmt::format(" (code {})", codes_of(*sense).code_at(value)) : std::string());
+}
+
+std::string points_about(const DecideWords& words, std::string_view before) {
+    const Decide& decide = words.decide;
+    const Sense* sense = words.rig.sense_of(decide.of);
+    const bool counted = sense != nullptr && codes_of(*sense).known();
+    const auto coded = [&](AnyQuantity q, const auto& turned) {
+        return words.value(q) + (counted
+                                     ? fmt::format(" (code {})", code_of_point(*sense, turned, q))
+                                     : std::string());
+    };
+    std::string out;
+    for (const DecidePoint& p : points_of(decide)) {
+        // The words begin with the decision's own name.
+        out +=
+            fmt::format("{}{}{} {}, lets go at {}", out.empty() ? words.source().name + " " : "; ",
+                        before, p.words.substr(decide.name.size() + 1), coded(p.at, p.reached),
+                        coded(p.release, p.released));
+        if (!counted)
+            continue;
+        const int gap = std::abs(code_of_point(*sense, p.reached, p.at) -
+                                 code_of_point(*sense, p.released, p.release));
+        out += fmt::format(": hysteresis of {} {}", gap, gap == 1 ? "count" : "counts");
+    }
+    return out;
+}
+
+void points_turn(const std::vector<DecidePoint>& points, std::set<int64_t>& out) {
+    for (const DecidePoint& point : points)
+        for (const AnyQuantity q : {point.at, point.release}) {
+            out.insert(q.thousandths());
+            out.insert(int64_t{q.thousandths()} + 1);
+        }
 }
 
 } // namespace zorilla::rig

@@ -8,52 +8,35 @@
 
 #include <zorilla/decide/decide.hpp>
 
-#include <functional>
+#include <memory>
 #include <optional>
 #include <string>
-#include <vector>
 
 namespace zorilla::rig {
 
+class DecidePart;
+
+/// What a decision gives to those who look at it.
+enum class Gives : uint8_t { truth, stage, duty };
+
 /// A decision.
 struct Decide {
-    enum class Part : uint8_t { threshold, window, ladder, curve, condition, attempts };
     std::string name;
     Place place;
-    Part part = Part::threshold;
-    size_t of = 0;                                  ///< index of the source that it judges
-    ThresholdSpec<AnyQuantity> spec{};              ///< of a threshold
-    WindowSpec<AnyQuantity> window{};               ///< of a window
-    std::vector<ThresholdSpec<AnyQuantity>> stages; ///< of a ladder
-    std::vector<CurvePoint<AnyQuantity>> points;    ///< of a curve
-    Duty floor{};
-    Duty dead_band{};
-    WrittenCondition when;  ///< of a condition; the cause of an action
+    std::string word; ///< what kind of decision it is
+    Gives gives = Gives::truth;
+    bool judges = true;     ///< a quantity; else it goes by a condition
+    size_t of = 0;          ///< index of the source that it judges
+    uint8_t stages = 0;     ///< how many it has, if it gives a stage
+    bool can_lock = false;  ///< whether it may give up until a reset
+    WrittenCondition when;  ///< of one about a condition
     WrittenCondition reset; ///< of counting, and of an action
     std::optional<LastingSpec> lasting;
-    uint16_t times = 0; ///< counts so many edges, if above 0
-    AttemptsSpec attempts{Duration{}};
-    size_t fact = 0; ///< its own truth; a ladder and a curve have none
+    uint16_t times = 0;                     ///< counts so many edges, if above 0
+    size_t fact = 0;                        ///< its own truth, if it gives one
+    std::shared_ptr<const DecidePart> part; ///< what its room has made of it
 
-    /// Whether it judges a quantity.
-    bool judges() const { return part < Part::condition; }
-    bool has_truth() const { return part != Part::ladder && part != Part::curve; }
+    bool has_truth() const { return gives == Gives::truth; }
 };
-
-/// A point of a decision with the one where it lets go, for a person.
-struct DecidePoint {
-    AnyQuantity at;
-    AnyQuantity release;
-    std::string words; ///< "cold below", "fans 2 above"
-    /// Whether a value has reached it, and whether one lets go.
-    std::function<bool(AnyQuantity)> reached;
-    std::function<bool(AnyQuantity)> released;
-};
-/// The code at which a point of a decision turns, among those that a sensor's table reads; of one
-/// without such a table the nearest one.
-uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)>& turned,
-                       AnyQuantity at);
-/// All points of a decision about a quantity, from its first.
-std::vector<DecidePoint> points_of(const Decide& decide);
 
 } // namespace zorilla::rig

@@ -9,6 +9,7 @@
 
 #include <zorilla/drive/drive.hpp>
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -33,23 +34,22 @@ struct RigClaim {
     bool is_steady() const { return !follows && pattern.empty() && in_turn.size() < 2; }
 };
 
+class DrivePart;
+
 /// An output with its claims in order.
 struct Drive {
-    enum class Part : uint8_t { relay, led, rgb_led, buzzer, fan, pump, servo, pwm, led_bar };
     std::string name;
     Place place;
-    Part part = Part::relay;
+    std::string word; ///< what kind of part it is
+    ValueKind values = ValueKind::on_off;
     std::vector<std::string> pins;
     Level active = active_high;
+    bool has_level = true; ///< whether one level of its pin means on
     AnyValue safe;
     AnyValue rest;
-    RelaySpec spec{active_high};      ///< the guards of a relay
-    FanSpec motor;                    ///< of a fan or a pump
-    Duration fade{};                  ///< of an LED, a PWM output or a servo
-    bool only_top = false;            ///< of a bar: it lights the stage that holds, not those below
     std::optional<size_t> never_with; ///< the output that it must never be on with
-    std::optional<size_t> turns;      ///< the source that tells whether a motor turns
-    WrittenCondition reset;           ///< after a motor has failed
+    std::optional<size_t> turns;      ///< the source that tells whether it turns
+    WrittenCondition reset;           ///< after it has failed
     struct TakeOver {
         WrittenCondition take;
         WrittenCondition back;
@@ -58,9 +58,9 @@ struct Drive {
     };
     std::optional<TakeOver> hand;
     std::vector<RigClaim> claims;
+    std::shared_ptr<const DrivePart> part; ///< what its room has made of it
 
-    bool is_motor() const { return part == Part::fan || part == Part::pump; }
-    ValueKind kind() const;
+    ValueKind kind() const { return values; }
     /// As much as it can be, for a test.
     AnyValue full() const;
     /// What it asks for while no claim holds, or one is unknown: words of `RigClaim::says`.
@@ -69,8 +69,5 @@ struct Drive {
 
 /// A claim as it is called: "claim 2, "cold"", "by hand".
 std::string label_of(const RigClaim& claim);
-
-/// "relay", "rgb_led": as it is written.
-std::string_view to_text(Drive::Part part);
 
 } // namespace zorilla::rig

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/prove/never.hpp"
 
+#include "rig/drive/part.hpp"
+
 #include <fmt/format.h>
 
 #include <set>
@@ -76,7 +78,7 @@ void show(const Rig& rig, size_t line, const prove::Model& model, prove::Player&
     };
     std::set<int64_t> gaps = {0};
     for (const Drive& drive : rig.drives)
-        for (const Duration swing : {drive.fade, drive.motor.ramp(), drive.motor.kick_time()})
+        for (const Duration swing : drive.part->swings())
             if (swing > Duration{})
                 gaps.insert({swing.thousandths() / 100 + 1, swing.thousandths() / 4,
                              swing.thousandths() + swing.thousandths() / 16});

@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/prove/replay.hpp"
 
+#include "rig/drive/part.hpp"
+
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>
@@ -142,9 +144,10 @@ class Story {
 int64_t tail_of(const Rig& rig) {
     int64_t out = 0;
     for (const Drive& drive : rig.drives) {
-        out = std::max<int64_t>(
-            {out, drive.fade.thousandths(),
-             int64_t{drive.motor.ramp().thousandths()} + drive.motor.kick_time().thousandths()});
+        int64_t way = 0;
+        for (const Duration swing : drive.part->swings())
+            way += swing.thousandths();
+        out = std::max(out, way);
         for (const RigClaim& claim : drive.claims)
             out = std::max<int64_t>(out, claim.pattern_time.thousandths());
     }

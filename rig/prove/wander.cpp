@@ -3,6 +3,9 @@
 // counted), chance finds what no sequence of the solver's hits.
 #include "rig/prove/replay.hpp"
 
+#include "rig/decide/part.hpp"
+#include "rig/drive/part.hpp"
+
 #include <algorithm>
 #include <random>
 
@@ -31,19 +34,14 @@ std::vector<int64_t> spans_of(const Rig& rig) {
             add(decide.lasting->yes_for);
             add(decide.lasting->no_for);
         }
-        if (decide.part == Decide::Part::attempts) {
-            add(decide.attempts.act());
-            add(decide.attempts.rest());
-        }
+        for (const Duration time : decide.part->times())
+            add(time);
     }
     for (const RigMachine& machine : rig.machines)
         for (const MachineMove& move : machine.moves)
             add(Duration::from_thousandths(static_cast<int32_t>(move.after)));
     for (const Drive& drive : rig.drives) {
-        for (const Duration time :
-             {drive.spec.min_on(), drive.spec.min_off(), drive.spec.longest_on(), drive.spec.warn(),
-              drive.spec.warn_off(), drive.motor.ramp(), drive.motor.kick_time(), drive.fade,
-              drive.motor.stall_after()})
+        for (const Duration time : drive.part->times())
             add(time);
         if (drive.hand)
             add(drive.hand->longest);

@@ -18,7 +18,7 @@ size_t stage_number(std::string_view text) {
 
 template <class... Parts>
 std::optional<size_t> fail_fact(std::string& problem, fmt::format_string<Parts...> text,
-                                       Parts&&... parts) {
+                                Parts&&... parts) {
     problem = fmt::format(text, std::forward<Parts>(parts)...);
     return std::nullopt;
 }
@@ -71,14 +71,13 @@ std::optional<size_t> Scope::find_plain(const FactText& text, std::string& probl
         if (rig.drives[i].name == text.name) {
             if (outputs_may_be_named && text.verb.empty())
                 return fact_number({Fact::Kind::is_on, i, 0, std::string(text.name)});
-            return fail_fact(
-                problem,
-                "{0} is an output; only \"never\" of [rig] may look at those. Name "
-                "what switches it",
-                text.name);
+            return fail_fact(problem,
+                             "{0} is an output; only \"never\" of [rig] may look at those. Name "
+                             "what switches it",
+                             text.name);
         }
     for (const Decide& decide : rig.decides)
-        if (decide.name == text.name && decide.part == Decide::Part::curve)
+        if (decide.name == text.name && decide.gives == Gives::duty)
             return fail_fact(problem,
                              "{0} is a curve, neither yes nor no; an output follows it with "
                              "then = \"{0}\"",
@@ -94,13 +93,11 @@ std::optional<size_t> Scope::find_plain(const FactText& text, std::string& probl
                              machine.states.empty() ? "STATE" : machine.states.front());
     for (const Source& source : rig.sources)
         if (source.name == text.name)
-            return fail_fact(
-                problem,
-                "{0} is a quantity, neither yes nor no; make a [decide.NAME] with of "
-                "= \"{0}\", or write lost({0})",
-                text.name);
-    return fail_fact(problem, "there is no [decide.{}]{}", text.name,
-                     suggestion(text.name, names));
+            return fail_fact(problem,
+                             "{0} is a quantity, neither yes nor no; make a [decide.NAME] with of "
+                             "= \"{0}\", or write lost({0})",
+                             text.name);
+    return fail_fact(problem, "there is no [decide.{}]{}", text.name, suggestion(text.name, names));
 }
 std::optional<size_t> Scope::find_lost(const FactText& text, std::string& problem) {
     Names names;
@@ -135,11 +132,11 @@ std::optional<size_t> Scope::find_of_drive(const FactText& text, std::string& pr
             return fail_fact(problem, "there is no [drive.{}]{}", text.name,
                              suggestion(text.name, names));
         const Node* table = outputs_[*drive].table;
-        const bool warns = verb.kind == Fact::Kind::warns && table != nullptr &&
-                           table->get("warn_off") != nullptr;
+        const bool warns =
+            verb.kind == Fact::Kind::warns && table != nullptr && table->get("warn_off") != nullptr;
         if (table != nullptr && table->get(verb.key) == nullptr && !warns)
-            return fail_fact(problem, "{0}({1}) can never be: [drive.{1}] has no {2}",
-                             text.verb, text.name, verb.needs);
+            return fail_fact(problem, "{0}({1}) can never be: [drive.{1}] has no {2}", text.verb,
+                             text.name, verb.needs);
         return fact_number({verb.kind, *drive, 0, fmt::format("{}({})", text.verb, text.name)});
     }
     return std::nullopt;
@@ -160,18 +157,19 @@ std::optional<size_t> Scope::find_full(const FactText& text, std::string& proble
 }
 std::optional<size_t> Scope::find_of_decide(const FactText& text, std::string& problem) {
     const bool locked = text.verb == "locked";
-    const auto wanted = locked ? Decide::Part::attempts : Decide::Part::ladder;
+    const auto fits = [locked](const Decide& decide) {
+        return locked ? decide.can_lock : decide.gives == Gives::stage;
+    };
     Names names;
     for (size_t i = 0; i < rig.decides.size(); ++i) {
         const Decide& decide = rig.decides[i];
-        if (decide.part == wanted)
+        if (fits(decide))
             names.push_back(decide.name);
-        if (decide.name != text.name || decide.part != wanted)
+        if (decide.name != text.name || !fits(decide))
             continue;
         if (locked)
-            return fact_number(
-                {Fact::Kind::locked, i, 0, fmt::format("locked({})", text.name)});
-        const auto most = std::max<size_t>(decide.stages.size(), 1);
+            return fact_number({Fact::Kind::locked, i, 0, fmt::format("locked({})", text.name)});
+        const auto most = std::max<size_t>(decide.stages, 1);
         const size_t stage = stage_number(text.object);
         if (stage < 1 || stage > most)
             return fail_fact(problem, "{} has the stages 1 to {}, not \"{}\"", text.name, most,
@@ -179,11 +177,11 @@ std::optional<size_t> Scope::find_of_decide(const FactText& text, std::string& p
         return fact_number({Fact::Kind::at_least, i, static_cast<uint8_t>(stage),
                             fmt::format("{} >= {}", text.name, stage)});
     }
-    return locked ? fail_fact(problem,
-                              "there is no [decide.{}] with act_for that could be locked{}",
-                              text.name, suggestion(text.name, names))
-                  : fail_fact(problem, "there is no [decide.{}] with stages{}", text.name,
-                              suggestion(text.name, names));
+    return locked
+               ? fail_fact(problem, "there is no [decide.{}] with act_for that could be locked{}",
+                           text.name, suggestion(text.name, names))
+               : fail_fact(problem, "there is no [decide.{}] with stages{}", text.name,
+                           suggestion(text.name, names));
 }
 std::optional<size_t> Scope::find_of_machine(const FactText& text, std::string& problem) {
     Names names;
@@ -194,12 +192,11 @@ std::optional<size_t> Scope::find_of_machine(const FactText& text, std::string& 
             continue;
         for (size_t s = 0; s < machine.states.size(); ++s)
             if (machine.states[s] == text.object)
-                return fact_number(
-                    {text.verb == "in"       ? Fact::Kind::in_state
-                     : text.verb == "enters" ? Fact::Kind::enters
-                                             : Fact::Kind::leaves,
-                     i, static_cast<uint8_t>(s),
-                     fmt::format("{} {} {}", text.name, text.verb, text.object)});
+                return fact_number({text.verb == "in"       ? Fact::Kind::in_state
+                                    : text.verb == "enters" ? Fact::Kind::enters
+                                                            : Fact::Kind::leaves,
+                                    i, static_cast<uint8_t>(s),
+                                    fmt::format("{} {} {}", text.name, text.verb, text.object)});
         return fail_fact(problem, "{} has no state \"{}\"{}", text.name, text.object,
                          suggestion(text.object, machine.states));
     }

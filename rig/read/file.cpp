@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "rig/read/file.hpp"
 
-#include "rig/decide/decides.hpp"
+#include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
-#include "rig/drive/outputs.hpp"
+#include "rig/drive/reader.hpp"
 #include "rig/read/machines.hpp"
 #include "rig/read/scope.hpp"
 #include "rig/read/toml.hpp"
@@ -44,25 +44,27 @@ class RigReader {
         each_part(top, "derive", [&](const Key& key, TableReader& keys) { derive(key, keys); });
         scope_.name_outputs(top);
         each_part(top, "pattern",
-                  [&](const Key& key, TableReader& keys) { outputs_.pattern(key, keys); });
+                  [&](const Key& key, TableReader& keys) { patterns_.add(key, keys); });
         // A decision may name a machine's states, and a machine's moves name decisions.
         each_part(top, "machine",
                   [&](const Key& key, TableReader& keys) { machines_.machine(key, keys); });
         each_part(top, "decide",
-                  [&](const Key& key, TableReader& keys) { decides_.decide(key, keys); });
+                  [&](const Key& key, TableReader& keys) { read_decide(scope_, key, keys); });
         machines_.finish();
-        each_part(top, "drive",
-                  [&](const Key& key, TableReader& keys) { outputs_.drive(key, keys); });
+        each_part(top, "drive", [&](const Key& key, TableReader& keys) {
+            read_drive(scope_, key, keys, patterns_);
+        });
         for (const char* name : {"shutdown", "self_test"}) {
             const Node* rig = table_of(top, "rig");
             const Node* table = rig == nullptr ? nullptr : table_of(*rig, name);
             if (table == nullptr)
                 continue;
             TableReader keys(*table, fmt::format("[rig.{}]", name), findings_, {});
-            name[1] == 'h' ? outputs_.shutdown(keys) : outputs_.self_test(keys);
+            name[1] == 'h' ? read_shutdown(scope_, keys) : read_self_test(scope_, keys);
             keys.finish();
         }
-        outputs_.finish();
+        patterns_.finish(findings_);
+        finish_shutdown(rig_);
         nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
@@ -107,9 +109,8 @@ class RigReader {
                 if (unit == nullptr || !ShownUnits::is_unit(*unit))
                     findings_.add(one, fmt::format("{} is no unit; write one that values are to be "
                                                    "shown in, such as \"degF\" or \"cm\"",
-                                                   unit == nullptr
-                                                       ? std::string("this")
-                                                       : fmt::format("\"{}\"", *unit)));
+                                                   unit == nullptr ? std::string("this")
+                                                                   : fmt::format("\"{}\"", *unit)));
                 else
                     rig_.show.push_back(*unit);
             }
@@ -168,8 +169,7 @@ class RigReader {
         keys.finish();
     }
 
-    template <class Read>
-    void each_part(const Node& top, const std::string& group, Read read) {
+    template <class Read> void each_part(const Node& top, const std::string& group, Read read) {
         const Node* tables = table_of(top, group);
         for (size_t i = 0; tables != nullptr && i < tables->size(); ++i) {
             const Key& key = tables->keys()[i];
@@ -203,8 +203,8 @@ class RigReader {
         const Node* part_name = keys.find("part");
         const std::string* word = part_name != nullptr ? part_name->as_text() : nullptr;
         const SenseKind* kind = word == nullptr ? nullptr : sense_kind(*word);
-        out.pin = scope_.pin(keys, kind == nullptr || kind->analogue ? PinUse::analogue
-                                                                      : PinUse::input);
+        out.pin =
+            scope_.pin(keys, kind == nullptr || kind->analogue ? PinUse::analogue : PinUse::input);
         if (kind != nullptr)
             for (const auto& [pin, why] : kind->other_pins) {
                 keys.allow({{pin, "\"PB0\""}});
@@ -249,8 +249,7 @@ class RigReader {
     Findings findings_;
     Rig rig_;
     Scope scope_{rig_, findings_};
-    OutputReader outputs_{scope_};
-    DecideReader decides_{scope_};
+    Patterns patterns_;
     MachineReader machines_{scope_};
 };
 

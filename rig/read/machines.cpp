@@ -46,13 +46,11 @@ void MachineReader::machine(const Key& key, TableReader& keys) {
         for (const Node& node : ends->inside()) {
             const auto* name = node.as_text();
             const size_t before = out.states.size();
-            const uint8_t state =
-                name == nullptr ? uint8_t{0} : state_number(out, *name, &node);
+            const uint8_t state = name == nullptr ? uint8_t{0} : state_number(out, *name, &node);
             if (name == nullptr || out.states.size() > before)
-                findings_.add(node,
-                              fmt::format("{} has no such state{}", out.name,
-                                          name == nullptr ? std::string()
-                                                          : suggestion(*name, out.states)));
+                findings_.add(node, fmt::format("{} has no such state{}", out.name,
+                                                name == nullptr ? std::string()
+                                                                : suggestion(*name, out.states)));
             waiting.ends.push_back(state);
         }
     waiting_.push_back(std::move(waiting));
@@ -141,8 +139,8 @@ void MachineReader::look_at(const Waiting& waiting, const RigMachine& machine) {
         const auto place = [&]() -> const Node& {
             for (const Node* move : waiting.moves)
                 for (const char* key : {"to", "from"})
-                    if (const Node* node = move->get(key); node != nullptr && node->as_text() &&
-                                                           *node->as_text() == machine.states[i])
+                    if (const Node* node = move->get(key);
+                        node != nullptr && node->as_text() && *node->as_text() == machine.states[i])
                         return *node;
             return first;
         };

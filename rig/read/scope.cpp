@@ -63,10 +63,9 @@ WrittenCondition Scope::condition(TableReader& keys, std::string_view key) {
 WrittenCondition Scope::condition_of(const Node& node, const std::string& text) {
     WrittenCondition out;
     out.text = text;
-    ConditionText read =
-        parse_condition(text, [this](const FactText& fact, std::string& problem) {
-            return find_fact(fact, problem);
-        });
+    ConditionText read = parse_condition(text, [this](const FactText& fact, std::string& problem) {
+        return find_fact(fact, problem);
+    });
     if (!read.problem.empty()) {
         Place at = node.place();
         at.column += static_cast<uint32_t>(1 + read.offset);
@@ -76,8 +75,7 @@ WrittenCondition Scope::condition_of(const Node& node, const std::string& text) 
     return out;
 }
 
-std::string Scope::pin(TableReader& keys, PinUse use, std::string_view key,
-                std::string_view why) {
+std::string Scope::pin(TableReader& keys, PinUse use, std::string_view key, std::string_view why) {
     const bool analogue = use == PinUse::analogue;
     const std::string example = analogue ? "ADC0" : use == PinUse::input ? "PD2" : "PB0";
     auto text = keys.required_text(key, example, why);
@@ -87,19 +85,19 @@ std::string Scope::pin(TableReader& keys, PinUse use, std::string_view key,
 }
 
 std::string Scope::pin_at(const Node& node, const std::string& text, PinUse use,
-                   const TableReader& keys) {
+                          const TableReader& keys) {
     const bool analogue = use == PinUse::analogue;
     std::optional<std::string> physical = text;
     if (rig.chip == "atmega328p")
         physical = atmega328p_pin(text, analogue);
     if (!physical)
-        findings.add(node, fmt::format("the atmega328p has no {} pin \"{}\"; write {}",
-                                        analogue                ? "analogue"
-                                        : use == PinUse::output ? "output"
-                                                                : "digital",
-                                        text,
-                                        analogue ? "ADC0 to ADC7"
-                                                 : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
+        findings.add(
+            node,
+            fmt::format("the atmega328p has no {} pin \"{}\"; write {}",
+                        analogue                ? "analogue"
+                        : use == PinUse::output ? "output"
+                                                : "digital",
+                        text, analogue ? "ADC0 to ADC7" : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
     else
         findings.claim_pin(node, *physical, text, keys.label());
     return text;

@@ -31,6 +31,7 @@ class TableReader {
     }
 
     const std::string& label() const { return label_; }
+    const Node& table() const { return table_; }
     /// What stands under a key; null if nothing does.
     const Node* find(std::string_view key);
     void complain(std::string text) { findings_.add(table_, std::move(text)); }

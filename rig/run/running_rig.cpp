@@ -54,10 +54,11 @@ RunningRig::RunningRig(const Rig& rig)
     }
     for (size_t i = 0; i < rig.decides.size(); ++i) {
         const rig::Decide& decide = rig.decides[i];
-        if (decide.part == rig::Decide::Part::threshold && !decide.lasting && decide.times == 0)
-            thresholds_.push_back({decide.fact, decide.spec, decide.of, {}});
+        const auto* plain = decide.part->plain();
+        if (plain != nullptr && !decide.lasting && decide.times == 0)
+            thresholds_.push_back({decide.fact, *plain, decide.of, {}});
         else
-            decides_.push_back({&decide, i});
+            decides_.push_back({&decide, i, decide.part->start()});
     }
     for (Decide& decide : decides_)
         decide.facts = std::move(of_decides[decide.index]);
@@ -78,10 +79,11 @@ RunningRig::RunningRig(const Rig& rig)
             truths_[fact] = fact_of(machines_.back(), rig.facts[fact]);
     }
     for (const rig::Drive& drive : rig.drives) {
-        bool plain = drive.part == rig::Drive::Part::relay;
+        const RelaySpec* relay = drive.part->relay();
         for (const RigClaim& claim : drive.claims)
-            plain = plain && claim.is_steady() && !claim.always();
-        drives_.push_back({&drive, plain, static_cast<uint8_t>(drive.claims.size())});
+            if (!claim.is_steady() || claim.always())
+                relay = nullptr;
+        drives_.push_back({&drive, relay, drive.part->start()});
         drives_.back().patterns.resize(drive.claims.size());
         drives_.back().claims.resize(drive.claims.size());
         drives_.back().hand = hands_.size();
@@ -89,12 +91,8 @@ RunningRig::RunningRig(const Rig& rig)
             hands_.push_back({&*drive.hand, static_cast<uint8_t>(senses_of(drive))});
         drives_.back().in_turn = senses_of(drive) > 1;
     }
-    // Now that they stay where they are.
-    for (size_t i = 0; i < drives_.size(); ++i) {
+    for (size_t i = 0; i < drives_.size(); ++i)
         drives_[i].facts = std::move(of_drives[i]);
-        if (rig.drives[i].never_with)
-            drives_[i].never_with = &drives_[*rig.drives[i].never_with];
-    }
 }
 
 Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
@@ -153,7 +151,7 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
         return {asked.when, asked.then};
     };
     if (claim.follows)
-        return rig_.decides[*claim.follows].part == rig::Decide::Part::ladder
+        return rig_.decides[*claim.follows].gives == Gives::stage
                    ? followed(stages_[*claim.follows])
                    : followed(duties_[*claim.follows]);
     if (claim.in_turn.size() > 1) {
@@ -170,82 +168,52 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
 
 Driven RunningRig::run(Drive& running, Instant now) {
     const rig::Drive& drive = *running.drive;
+    const auto count = static_cast<uint8_t>(drive.claims.size());
     // Each claim in each pass, as in C++: a pattern begins when its own condition does.
-    for (uint8_t i = 0; i < running.claim_count; ++i)
+    for (uint8_t i = 0; i < count; ++i)
         running.claims[i] = claim_of(running, i, now);
-    const WishOf<AnyValue> wish = settle(
-        drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; },
-        running.claim_count);
-    const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
-    if (drive.part == rig::Drive::Part::relay) {
-        Driven out = guarded(running, now, {wish.value.on_off(), wish.cause, wish.claim});
-        out.is_on = out.is_on || (in_pattern && out.cause == Cause::claim);
+    DriveInput in{now, settle(
+                           drive.safe, drive.rest,
+                           [&running](uint8_t i) { return running.claims[i]; }, count)};
+    in.in_pattern = in.wish.cause == Cause::claim && !drive.claims[in.wish.claim].pattern.empty();
+    Driven out{in.wish.value, in.wish.cause, in.wish.claim, in.wish.value.any() || in.in_pattern,
+               in.wish.value};
+    if (running.work == nullptr)
         return out;
-    }
-    Driven out{wish.value, wish.cause, wish.claim, wish.value.any() || in_pattern, wish.value};
-    if (drive.is_motor()) {
-        const Truth turns =
-            drive.turns ? zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0)
-                        : Truth::yes;
-        const Driving<Duty> next =
-            running.motor.pass(drive.motor, now, {wish.value.duty(), wish.cause, wish.claim}, turns,
-                               evaluate(drive.reset));
-        out.value = next.value;
-        if (next.cause == Cause::stalled || next.cause == Cause::failed) {
-            out.cause = next.cause;
-            out.asked = next.value;
-            out.is_on = false;
-        }
-    } else if (drive.fade > Duration{}) {
-        out.value = running.fade.pass(drive.fade, now, wish.value.duty());
-    }
+    if (drive.turns)
+        in.turns = zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0);
+    in.reset = evaluate(drive.reset);
+    in.blocked = is_blocked(drive);
+    running.work->pass(in, out);
     return out;
 }
 
 bool RunningRig::run(Decide& running, Instant now) {
     const rig::Decide& decide = *running.decide;
-    Truth truth = Truth::unknown;
+    const DecideInput in{now, decide.judges ? readings_[decide.of] : AnyReading(),
+                         evaluate(decide.when), evaluate(decide.reset)};
+    DecideOutput out;
+    running.deciding->pass(in, out);
     bool changed = false;
-    switch (decide.part) {
-    case rig::Decide::Part::threshold:
-        truth = running.threshold.decide(decide.spec, readings_[decide.of]);
-        break;
-    case rig::Decide::Part::window:
-        truth = running.window.decide(decide.window, readings_[decide.of]);
-        break;
-    case rig::Decide::Part::condition: truth = evaluate(decide.when); break;
-    case rig::Decide::Part::ladder: {
-        const Reading<Stage> stage = running.ladder.decide(
-            static_cast<uint8_t>(decide.stages.size()),
-            [&decide](uint8_t i) { return decide.stages[i]; }, readings_[decide.of]);
-        changed =
-            stage.health() != stages_[running.index].health() ||
-            stage.value_or(Stage()).number() != stages_[running.index].value_or(Stage()).number();
-        stages_[running.index] = stage;
-        for (const size_t fact : running.facts)
-            changed |= put(fact, at_least(stage, rig_.facts[fact].number));
+    if (decide.gives == Gives::duty)
+        duties_[running.index] = out.duty;
+    if (decide.gives == Gives::stage) {
+        Reading<Stage>& stage = stages_[running.index];
+        changed = out.stage.health() != stage.health() ||
+                  out.stage.value_or(Stage()).number() != stage.value_or(Stage()).number();
+        stage = out.stage;
+    }
+    for (const size_t fact : running.facts)
+        changed |= put(fact, rig_.facts[fact].kind == Fact::Kind::locked
+                                 ? zorilla::truth_of(out.locked)
+                                 : at_least(out.stage, rig_.facts[fact].number));
+    if (!decide.has_truth())
         return changed;
-    }
-    case rig::Decide::Part::curve:
-        duties_[running.index] = running.curve.decide(
-            static_cast<uint8_t>(decide.points.size()),
-            [&decide](uint8_t i) { return decide.points[i]; }, decide.floor, decide.dead_band,
-            readings_[decide.of]);
-        return false;
-    case rig::Decide::Part::attempts: {
-        const Truth cause = evaluate(decide.when);
-        const Attempting doing =
-            running.attempts.pass(decide.attempts, now, cause, evaluate(decide.reset));
-        for (const size_t fact : running.facts)
-            changed |= put(fact, zorilla::truth_of(doing == Attempting::locked));
-        return put(decide.fact, acts(doing, cause == Truth::unknown)) || changed;
-    }
-    }
     if (decide.lasting)
-        truth = running.lasting.pass(*decide.lasting, now, truth);
+        out.truth = running.lasting.pass(*decide.lasting, now, out.truth);
     if (decide.times > 0)
-        truth = running.counter.pass(decide.times, truth, evaluate(decide.reset));
-    return put(decide.fact, truth) || changed;
+        out.truth = running.counter.pass(decide.times, out.truth, in.reset);
+    return put(decide.fact, out.truth) || changed;
 }
 
 bool RunningRig::run(Sense& sense, Instant now, Raw raw, AnyReading* reading) {

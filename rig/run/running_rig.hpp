@@ -3,20 +3,11 @@
 /// A rig at work: the blocks of the core, wired as the rig file says.
 #pragma once
 
+#include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
+#include "rig/drive/part.hpp"
 
 namespace zorilla::rig {
-
-/// What an output does from a pass on, and why.
-struct Driven {
-    AnyValue value;            ///< what it is now
-    Cause cause = Cause::rest; ///< a ramp and a kick start are not told: they are on the way
-    uint8_t claim = 0;         ///< which claim asked, from 0
-    bool is_on = false;        ///< whether it is anything but off; a pattern is on as a whole
-    AnyValue asked{};          ///< what it is on its way to; of a relay, what it is
-    bool tested = false;       ///< whether a self-test sets it, past claims and guards
-    bool is_wanted = false;    ///< whether it is anything but off, but for a self-test
-};
 
 /// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
 class RunningRig {
@@ -68,12 +59,12 @@ class RunningRig {
                                       now, evaluate(rig_.self_test.when));
         Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
-            Driven next = drive.plain ? run_relay(drive, now) : run(drive, now);
+            Driven next = drive.relay != nullptr ? run_relay(drive, now) : run(drive, now);
             next.is_wanted = next.value.any();
             if (tests)
                 next = tested(next, drive);
             for (const size_t fact : drive.facts)
-                changed |= put(fact, fact_of(drive, next, rig_.facts[fact]));
+                changed |= put(fact, fact_of(next, rig_.facts[fact].kind));
             changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
                        next.claim != driven->claim || next.tested != driven->tested ||
                        (drive.in_turn && next.asked != driven->asked);
@@ -142,13 +133,9 @@ class RunningRig {
     struct Decide {
         const rig::Decide* decide;
         size_t index;
-        ThresholdState threshold{};
-        WindowState window{};
-        LadderState ladder{};
+        std::unique_ptr<Deciding> deciding;
         LastingState lasting{};
         CounterState counter{};
-        AttemptsState attempts{};
-        CurveState curve{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
         std::vector<Rise> rises{};   ///< of its own truth
     };
@@ -165,13 +152,10 @@ class RunningRig {
     };
     struct Drive {
         const rig::Drive* drive;
-        bool plain; ///< a relay without patterns
-        uint8_t claim_count;
+        const RelaySpec* relay; ///< of a relay without patterns, which goes a quick way
+        std::unique_ptr<DriveWork> work;
         RelayState state{};
-        const Drive* never_with = nullptr;
-        std::vector<size_t> facts{}; ///< that tell how it does
-        FanState motor{};
-        FadeState fade{};
+        std::vector<size_t> facts{};           ///< that tell how it does
         std::vector<SequenceState> patterns{}; ///< one for each claim
         std::vector<ClaimOf<AnyValue>> claims{};
         size_t hand = 0;      ///< among the hands, if it has one
@@ -187,18 +171,17 @@ class RunningRig {
             const RigClaim& claim = spec.claims[i];
             return Claim{claim.when.evaluate(truths_.data()), claim.then.on_off()};
         };
-        const Wish wish = settle(spec.spec.safe(), spec.spec.rest(), claim_at, drive.claim_count);
-        return guarded(drive, now, wish);
+        const Wish wish = settle(drive.relay->safe(), drive.relay->rest(), claim_at,
+                                 static_cast<uint8_t>(spec.claims.size()));
+        const Switching next = drive.state.pass(*drive.relay, now, wish, is_blocked(spec));
+        Driven out{next.value, next.cause, next.claim, next.value == on, next.value};
+        out.warns = drive.state.is_warning();
+        out.warns_off = drive.state.is_warning_off();
+        return out;
     }
-    Driven guarded(Drive& drive, Instant now, Wish wish) {
-        // Guards go on behind a self-test, and know nothing of it.
-        const bool blocked =
-            drive.never_with != nullptr &&
-            (drive.never_with->drive->part == rig::Drive::Part::relay
-                 ? drive.never_with->state.value() == on
-                 : drivens_[static_cast<size_t>(drive.never_with - drives_.data())].is_wanted);
-        const Switching next = drive.state.pass(drive.drive->spec, now, wish, blocked);
-        return {next.value, next.cause, next.claim, next.value == on, next.value};
+    /// Guards go on behind a self-test, and know nothing of it.
+    bool is_blocked(const rig::Drive& drive) const {
+        return drive.never_with && drivens_[*drive.never_with].is_wanted;
     }
     /// What a self-test makes of an output; its claims and guards go on unseen.
     Driven tested(Driven next, const Drive& drive) const {
@@ -208,10 +191,10 @@ class RunningRig {
         next.tested = true;
         return next;
     }
-    static Truth fact_of(const Drive& drive, const Driven& driven, const Fact& fact) {
-        return zorilla::truth_of(fact.kind == Fact::Kind::warns ? drive.state.is_warning()
-                                 : fact.kind == Fact::Kind::warns_off
-                                     ? drive.state.is_warning_off()
+    static Truth fact_of(const Driven& driven, Fact::Kind kind) {
+        return zorilla::truth_of(kind == Fact::Kind::warns ? driven.warns
+                                 : kind == Fact::Kind::warns_off
+                                     ? driven.warns_off
                                      : driven.cause == Cause::stalled ||
                                            driven.cause == Cause::failed);
     }

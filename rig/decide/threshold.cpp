@@ -1,0 +1,122 @@
+// SPDX-License-Identifier: MIT
+// One point, and the one where it lets go.
+#include "rig/decide/part.hpp"
+
+#include <fmt/format.h>
+
+namespace zorilla::rig {
+
+namespace {
+
+using Spec = ThresholdSpec<AnyQuantity>;
+
+class Threshold : public DecidePart {
+  public:
+    explicit Threshold(const Spec& spec) : spec_(spec) {}
+
+    std::unique_ptr<Deciding> start() const override {
+        return decides([spec = spec_, state = ThresholdState()](const DecideInput& in,
+                                                                DecideOutput& out) mutable {
+            out.truth = state.decide(spec, in.reading);
+        });
+    }
+    std::vector<DecidePoint> points(const std::string& name) const override {
+        return {point_of(spec_, name)};
+    }
+    std::string about(const DecideWords& words) const override { return points_about(words, ""); }
+    std::string because(const DecideReasons& why) const override {
+        const AnyQuantity value = why.reading.value_or({});
+        const std::string_view side = spec_.side == Side::below ? "below" : "above";
+        const bool reached = spec_.reached_by(value);
+        const bool held = why.truth == Truth::yes && !reached; // by the hysteresis
+        if (why.truth == Truth::no && why.let_go)
+            return fmt::format("{}, {} lets go at {}", why.reads, why.decide.name,
+                               why.value(spec_.release));
+        return fmt::format("{}, {}{} {}{}", why.reads,
+                           held                                 ? "still "
+                           : why.truth == Truth::no && !reached ? "not "
+                                                                : "",
+                           side, why.value(held ? spec_.release : spec_.threshold), why.timing);
+    }
+    void turns(std::set<int64_t>& out) const override { points_turn(points(""), out); }
+    void look(AnyQuantity value, std::vector<int>& out) const override {
+        out.push_back(spec_.reached_by(value));
+        out.push_back(spec_.released_by(value));
+    }
+    prove::DecideWires prove(const Decide& decide, prove::Pass& pass) const override {
+        return {judged(spec_, decide.of, pass), {}, {}};
+    }
+    std::vector<Duration> times() const override { return {}; }
+    const Spec* plain() const override { return &spec_; }
+
+  private:
+    Spec spec_;
+};
+
+/// Complains about a release point on the wrong side, and about points out of reach.
+void placed(DecideReader& in, const Spec& spec, const Decide& decide, Kind kind) {
+    const bool is_below = spec.side == Side::below;
+    const Node& threshold = *in.keys.find(is_below ? "below" : "above");
+    const Node& release = *in.keys.find("release");
+    const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
+    if (spec.release_is_beyond())
+        return in.placed(threshold, release, decide, spec.threshold, spec.release);
+    const int32_t point = spec.threshold.thousandths();
+    // A tenth of the threshold away, or, for temperatures, two degrees.
+    const int32_t gap =
+        kind == Kind::temperature ? 2000 : std::max(detail::magnitude(point) / 10, 1);
+    in.scope.findings.add(release,
+                          fmt::format("the release point {} must lie {} the threshold {}, or it "
+                                      "could never let go; for example release = \"{}\"",
+                                      shown(spec.release), is_below ? "above" : "below",
+                                      shown(spec.threshold),
+                                      to_text(is_below ? point + gap : point - gap, kind)));
+}
+
+void read(DecideReader& in, Kind kind, Decide& out) {
+    TableReader& keys = in.keys;
+    const bool degrees = kind == Kind::temperature;
+    const std::string_view above_example = degrees ? "30 degC" : example_of(kind);
+    const auto below = keys.quantity("below", kind, example_of(kind));
+    const auto above = keys.quantity("above", kind, above_example);
+    const bool has_below = keys.find("below") != nullptr;
+    const bool has_above = keys.find("above") != nullptr;
+    if (has_below == has_above)
+        keys.complain(fmt::format("{} needs either \"below\" or \"above\"{}; for example below "
+                                  "= \"{}\"",
+                                  keys.label(), has_below ? ", not both" : "", example_of(kind)));
+    const auto release = keys.quantity("release", kind, example_of(kind));
+    if (keys.find("release") == nullptr)
+        keys.complain(fmt::format(
+            "{} needs \"release\", the point where it lets go again, {} the threshold; without "
+            "that gap the output would chatter. For example release = \"{}\"",
+            keys.label(), has_above ? "below" : "above",
+            degrees ? has_above ? "28 degC" : "6 degC" : example_of(kind)));
+    if (release && (below || above) && has_below != has_above) {
+        const Spec spec = {has_below ? Side::below : Side::above,
+                           AnyQuantity::from_thousandths(below ? *below : *above),
+                           AnyQuantity::from_thousandths(*release)};
+        placed(in, spec, out, kind);
+        out.part = std::make_shared<Threshold>(spec);
+    }
+    in.timing(out);
+}
+
+} // namespace
+
+DecideKind threshold_room() {
+    return {"threshold",
+            3,
+            true,
+            Gives::truth,
+            {},
+            with_timing_keys({
+                {"of", "\"roost\""},
+                {"below", "\"4 degC\""},
+                {"above", "\"30 degC\""},
+                {"release", "\"6 degC\""},
+            }),
+            read};
+}
+
+} // namespace zorilla::rig

@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: MIT
+// Buzzers, which are given a tone.
+#include "rig/drive/plain.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+class Buzzer : public PlainPart {
+  public:
+    std::string pins(const Drive& drive, AnyValue value) const override {
+        return fmt::format("The pin {} {}.", drive.pins.front(),
+                           value.any() ? fmt::format("swings {} times a second", value.tone().hertz)
+                                       : std::string("stands still"));
+    }
+    std::vector<Trial> trials(const Drive& drive) const override {
+        return {{"1000 Hz", drive.pins.front(), "swings", level_text(drive, false)}};
+    }
+};
+
+void read(DriveReader& in, Drive& out) {
+    in.pin(out);
+    in.active(out);
+    in.values(out);
+    out.part = std::make_shared<Buzzer>();
+}
+
+} // namespace
+
+DriveKind buzzer_room() {
+    return {"buzzer", 4,     ValueKind::tone,
+            false,    false, with_drive_keys({{"pin", "\"PB1\""}, {"active", "\"high\""}}),
+            read};
+}
+
+} // namespace zorilla::rig

@@ -1,0 +1,9 @@
+// SPDX-License-Identifier: MIT
+// Fans.
+#include "rig/drive/motor.hpp"
+
+namespace zorilla::rig {
+
+DriveKind fan_room() { return {"fan", 5, ValueKind::duty, true, false, motor_keys(), read_motor}; }
+
+} // namespace zorilla::rig

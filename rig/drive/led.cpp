@@ -1,0 +1,24 @@
+// SPDX-License-Identifier: MIT
+// LEDs, which look even to the eye.
+#include "rig/drive/dimmed.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+class Led : public DimmedPart {
+  public:
+    using DimmedPart::DimmedPart;
+    std::string pins(const Drive& drive, AnyValue value) const override {
+        return duty_pin(drive, value.duty(), even(value.duty()),
+                        ", which looks to the eye like that brightness");
+    }
+};
+
+void read(DriveReader& in, Drive& out) { out.part = std::make_shared<Led>(read_dimmed(in, out)); }
+
+} // namespace
+
+DriveKind led_room() { return {"led", 1, ValueKind::duty, false, true, dimmed_keys(), read}; }
+
+} // namespace zorilla::rig

@@ -1,0 +1,11 @@
+// SPDX-License-Identifier: MIT
+// Pumps, which may as well only be switched.
+#include "rig/drive/motor.hpp"
+
+namespace zorilla::rig {
+
+DriveKind pump_room() {
+    return {"pump", 6, ValueKind::duty, false, false, motor_keys(), read_motor};
+}
+
+} // namespace zorilla::rig

@@ -1,0 +1,13 @@
+// SPDX-License-Identifier: MIT
+// Anything else that takes a duty.
+#include "rig/drive/dimmed.hpp"
+
+namespace zorilla::rig {
+
+static void read(DriveReader& in, Drive& out) {
+    out.part = std::make_shared<DimmedPart>(read_dimmed(in, out));
+}
+
+DriveKind pwm_room() { return {"pwm", 8, ValueKind::duty, true, true, dimmed_keys(), read}; }
+
+} // namespace zorilla::rig

@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: MIT
+// Servos, whose position goes with the length of a pulse.
+#include "rig/drive/dimmed.hpp"
+
+namespace zorilla::rig {
+
+namespace {
+
+class Servo : public DimmedPart {
+  public:
+    using DimmedPart::DimmedPart;
+    std::string pins(const Drive& drive, AnyValue value) const override {
+        return fmt::format("The pin {} carries pulses of {} us.", drive.pins.front(),
+                           servo_pulse(value.duty()));
+    }
+    std::vector<Trial> trials(const Drive& drive) const override {
+        return {{"100 %", drive.pins.front(), "pulses of 2000 us", "pulses of 1000 us"}};
+    }
+};
+
+void read(DriveReader& in, Drive& out) {
+    out.has_level = false;
+    out.part = std::make_shared<Servo>(read_dimmed(in, out));
+}
+
+} // namespace
+
+DriveKind servo_room() { return {"servo", 7, ValueKind::duty, true, true, dimmed_keys(), read}; }
+
+} // namespace zorilla::rig
