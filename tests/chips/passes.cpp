@@ -255,7 +255,7 @@ Bytes run_from_rig_file(const Fed& fed) {
         const rig::Driven& driven = running.drivens().front();
         const Switching lamp{driven.value.on_off(), driven.cause, driven.claim};
         feed::pack_out(out, rig::as<Temperature>(running.readings().front()),
-                       running.truths().front(), lamp, rig.drives.front().spec.level(lamp.value));
+                       running.truths().front(), lamp, rig.drives.front().part->relay()->level(lamp.value));
     });
 }
 

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Forward models against conversions, through rig files: what a part would deliver for a value must
 // come back as that value, for any part; and every fault must be told by its own health.
+#include "rig/read/file.hpp"
 #include "rig/sense/forward.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"

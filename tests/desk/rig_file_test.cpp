@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Rig files: what they mean, and that every mistake is told where it is and how to mend it.
+#include "rig/read/conditions.hpp"
 #include "rig/read/file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "rig/text/text.hpp"
@@ -55,11 +56,14 @@ TEST(RigFile, means_what_it_says) {
     EXPECT_EQ(r.sources[0].lowest, -30'000);
     EXPECT_EQ(r.senses[0].by_code.size(), 1024u);
     ASSERT_EQ(r.decides.size(), 1u);
-    EXPECT_EQ(r.decides[0].spec.threshold.thousandths(), 4000) << "written in Fahrenheit";
-    EXPECT_EQ(r.decides[0].spec.side, Side::below);
+    const auto points = rig::points_of(r.decides[0]);
+    ASSERT_EQ(points.size(), 1u);
+    EXPECT_EQ(points[0].at.thousandths(), 4000) << "written in Fahrenheit";
+    EXPECT_EQ(points[0].words, "cold below");
     ASSERT_EQ(r.drives.size(), 1u);
-    EXPECT_EQ(r.drives[0].spec.min_on(), 2_min);
-    EXPECT_EQ(r.drives[0].spec.level(on), Level::low);
+    ASSERT_NE(r.drives[0].part->relay(), nullptr);
+    EXPECT_EQ(r.drives[0].part->relay()->min_on(), 2_min);
+    EXPECT_EQ(r.drives[0].part->relay()->level(on), Level::low);
     EXPECT_EQ(r.drives[0].claims[0].then, on);
 }
 

@@ -242,10 +242,10 @@ TEST(Survey, fragment_is_a_rig_that_judges_as_surveyed) {
     ASSERT_EQ(rig.rig.decides.size(), 1u);
     EXPECT_EQ(rig.rig.decides[0].name, "lamp_on");
     // Its points are at the codes that were surveyed.
-    const rig::CodeScale& scale = rig.rig.senses.at(0).scale;
-    const auto& spec = rig.rig.decides[0].spec;
-    EXPECT_NEAR(scale.code_at(spec.threshold), column.separations[0].threshold, 1);
-    EXPECT_NEAR(scale.code_at(spec.release), column.separations[0].release, 1);
+    const rig::CodeScale& scale = rig::codes_of(rig.rig.senses.at(0));
+    const rig::DecidePoint point = rig::points_of(rig.rig.decides[0]).at(0);
+    EXPECT_NEAR(scale.code_at(point.at), column.separations[0].threshold, 1);
+    EXPECT_NEAR(scale.code_at(point.release), column.separations[0].release, 1);
 
     Samples contact;
     contact.normal("open", 100, 3, 0.5).normal("closed", 100, 1020, 0.5);

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // The house: layers, what the README shows, and that an outside project can use what is installed.
+#include "rig/drive/part.hpp"
 #include "rig/read/file.hpp"
 #include "tests/desk/process.hpp"
 
@@ -83,7 +84,8 @@ TEST(Readme, its_rig_file_has_no_mistakes_and_its_device_does_the_same) {
     for (size_t code = 0; code < 1024; ++code)
         EXPECT_EQ(file.rig.senses[0].by_code[code].value_or({}),
                   example.rig.senses[0].by_code[code].value_or({}));
-    EXPECT_EQ(file.rig.drives[0].spec.longest_on(), example.rig.drives[0].spec.longest_on());
+    EXPECT_EQ(file.rig.drives[0].part->relay()->longest_on(),
+              example.rig.drives[0].part->relay()->longest_on());
 
     const std::string device = block_of_readme("cpp");
     EXPECT_LE(desk::lines_of(device), 25);

@@ -3,6 +3,7 @@
 // of it in one place than anybody would build.
 #pragma once
 
+#include "rig/read/file.hpp"
 #include "rig/prove/never.hpp"
 #include "rig/run/running_rig.hpp"
 
