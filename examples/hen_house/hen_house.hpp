@@ -56,8 +56,8 @@ inline constexpr auto dusk_part = led(active_high).safe(0_percent).fade(30_s);
 inline constexpr auto fan_part = fan().safe(50_percent).kick(100_percent, 500_ms).ramp(8_s);
 inline constexpr auto buzzer_part = output<Tone>().safe(silence);
 inline constexpr auto status_part = output<Colour>()
-                                        .safe(colour(40_percent, 0_percent, 0_percent))
-                                        .rest(colour(0_percent, 10_percent, 0_percent));
+                                        .safe(colour(100_percent, 0_percent, 0_percent))
+                                        .rest(colour(0_percent, 100_percent, 0_percent));
 inline constexpr auto beeping = sequence(step(tone(880), 10_s), step(silence, 20_s));
 inline constexpr auto flashing =
     sequence(step(colour(100_percent, 0_percent, 0_percent), 5_s), step(Colour(), 5_s));
@@ -140,10 +140,11 @@ struct Device {
                          set_when(too_damp && !too_cold, Duty(40_percent)));
         const Truth alarms = watch.in(State::alarm);
         buzzer.drive(set_when(at_night, silence), beeps.claim(now, alarms));
-        status.drive(flashes.claim(now, alarms),
-                     set_when(watch.in(State::seen), colour(30_percent, 0_percent, 0_percent)),
-                     set_when(watch.in(State::trouble), colour(100_percent, 40_percent, 0_percent)),
-                     set_when(by_hand.when, colour(0_percent, 0_percent, 60_percent)));
+        status.drive(
+            flashes.claim(now, alarms),
+            set_when(watch.in(State::seen), colour(100_percent, 0_percent, 0_percent)),
+            set_when(watch.in(State::trouble), colour(100_percent, 100_percent, 0_percent)),
+            set_when(by_hand.when, colour(0_percent, 0_percent, 100_percent)));
     }
 };
 

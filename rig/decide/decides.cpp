@@ -2,6 +2,8 @@
 // The decisions of a rig file, and what their rooms share in reading them.
 #include "rig/decide/part.hpp"
 
+#include "rig/read/keys.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -9,14 +11,13 @@
 namespace zorilla::rig {
 
 std::vector<PartKey> with_timing_keys(std::vector<PartKey> own) {
-    static const PartKey keys[] = {
+    static const std::vector<PartKey> more = {
         {"for_at_least", "\"30 s\""},
         {"gone_for", "\"2 min\""},
         {"times", "3"},
         {"reset", "\"reset_button\""},
     };
-    own.insert(own.end(), std::begin(keys), std::end(keys));
-    return own;
+    return keys::with(std::move(own), more);
 }
 
 std::vector<AnyQuantity> DecideReader::points(std::string_view key, Kind kind, size_t least,

@@ -28,8 +28,8 @@ void read(DriveReader& in, Drive& out) {
 } // namespace
 
 DriveKind buzzer_room() {
-    return {"buzzer", 4,     ValueKind::tone,
-            false,    false, with_drive_keys({{"pin", "\"PB1\""}, {"active", "\"high\""}}),
+    return {"buzzer",     4,     ValueKind::tone,
+            PinWay::tone, false, {{"pin", "\"PB1\""}, {"active", "\"high\""}},
             read};
 }
 

@@ -2,6 +2,7 @@
 // The claims of outputs: who asks for what, and when.
 #include "rig/drive/reader.hpp"
 
+#include "rig/read/keys.hpp"
 #include "rig/text/names.hpp"
 
 #include <fmt/format.h>
@@ -9,14 +10,6 @@
 #include <algorithm>
 
 namespace zorilla::rig {
-
-static const std::vector<PartKey> by_hand_keys = {
-    {"when", "\"button\""},
-    {"back", "\"automatic\""},
-    {"longest", "\"15 min\""},
-    {"then", "\"on\""},
-};
-static const std::vector<PartKey> claim_keys = {{"when", "\"cold\""}, {"then", "\"on\""}};
 
 void DriveReader::hand(Drive& out) {
     const Node* node = keys.find("by_hand");
@@ -27,7 +20,7 @@ void DriveReader::hand(Drive& out) {
     const auto* table = node->as_table();
     if (table == nullptr)
         return scope.findings.add(*node, "\"by_hand\" must look like by_hand = " + example);
-    TableReader hand_keys(*table, "\"by_hand\"", scope.findings, by_hand_keys);
+    TableReader hand_keys(*table, "\"by_hand\"", scope.findings, rig::keys::of_hand);
     Drive::TakeOver hand;
     hand_keys.require("when", "what takes it over", fmt::format("\"{}\"", scope.example_fact()));
     hand.take = scope.condition(hand_keys, "when");
@@ -92,7 +85,7 @@ void DriveReader::claims(Drive& out) {
                                                   scope.example_fact(), example_of(out.kind())));
             continue;
         }
-        TableReader one(*table, "a claim", scope.findings, claim_keys);
+        TableReader one(*table, "a claim", scope.findings, rig::keys::of_claim);
         out.claims.push_back(claim(one, out));
         out.claims.back().number = ++number;
         one.finish();

@@ -2,6 +2,8 @@
 // The outputs of a rig file, by the names of their parts.
 #include "rig/drive/reader.hpp"
 
+#include "rig/read/keys.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -10,28 +12,18 @@ namespace zorilla::rig {
 
 namespace {
 
-/// Whether what is to be dimmed hangs where it can be.
-void look_at_pins(Scope& scope, const Node& table, const DriveKind& kind, const Drive& drive) {
-    const auto between = [&drive](AnyValue value) {
-        const uint8_t share = value.share(drive.kind());
-        return share > 0 && share < 255;
-    };
+/// Whether an output is ever asked to be more than nothing and less than all.
+bool is_dimmed(const DriveKind& kind, const Drive& drive) {
+    const auto between = [&drive](AnyValue value) { return value.is_between(drive.kind()); };
     const bool fades = drive.part != nullptr && kind.fades && !drive.part->swings().empty();
-    bool dims = kind.dims || fades || between(drive.safe) || between(drive.rest);
+    bool dims = fades || between(drive.safe) || between(drive.rest);
     for (const RigClaim& claim : drive.claims) {
-        dims = dims || between(claim.then) || (claim.follows && drive.kind() == ValueKind::duty);
+        dims = dims || between(claim.then) || (claim.follows && drive.kind() == ValueKind::duty) ||
+               std::any_of(claim.in_turn.begin(), claim.in_turn.end(), between);
         for (const auto& step : claim.pattern)
             dims = dims || between(step.value);
     }
-    if (!dims)
-        return;
-    for (const char* key : {"pin", "red_pin", "green_pin", "blue_pin"})
-        if (const Node* node = table.get(key); node != nullptr && node->is_text())
-            if (const std::string& pin = *node->as_text(); !scope.has_pwm(pin))
-                scope.findings.add(*node,
-                                   fmt::format("{} can only be on or off; a duty needs a pin "
-                                               "with PWM: PB1, PB2, PB3, PD3, PD5 or PD6",
-                                               pin));
+    return dims;
 }
 
 } // namespace
@@ -40,7 +32,7 @@ void read_drive(Scope& scope, const Key& key, TableReader& keys, Patterns& patte
     Drive out;
     out.name = key.text;
     out.place = key.place;
-    keys.allow({{"part", "\"relay\""}});
+    keys.allow(rig::keys::of_drive);
     Names names;
     for (const DriveKind& kind : drive_kinds())
         names.emplace_back(kind.word);
@@ -61,7 +53,8 @@ void read_drive(Scope& scope, const Key& key, TableReader& keys, Patterns& patte
         reader.claims(out);
     else
         keys.ignore_the_rest();
-    look_at_pins(scope, keys.table(), kind, out);
+    if (kind.way != PinWay::level || is_dimmed(kind, out))
+        scope.plan.use(keys.label(), std::max(kind.way, PinWay::duty));
     scope.rig.drives.push_back(std::move(out));
 }
 

@@ -4,6 +4,8 @@
 
 namespace zorilla::rig {
 
-DriveKind fan_room() { return {"fan", 5, ValueKind::duty, true, false, motor_keys(), read_motor}; }
+DriveKind fan_room() {
+    return {"fan", 5, ValueKind::duty, PinWay::duty, false, motor_keys(), read_motor};
+}
 
 } // namespace zorilla::rig

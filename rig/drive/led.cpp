@@ -19,6 +19,8 @@ void read(DriveReader& in, Drive& out) { out.part = std::make_shared<Led>(read_d
 
 } // namespace
 
-DriveKind led_room() { return {"led", 1, ValueKind::duty, false, true, dimmed_keys(), read}; }
+DriveKind led_room() {
+    return {"led", 1, ValueKind::duty, PinWay::level, true, dimmed_keys(), read};
+}
 
 } // namespace zorilla::rig

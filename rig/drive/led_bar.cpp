@@ -41,13 +41,13 @@ DriveKind led_bar_room() {
     return {"led_bar",
             3,
             ValueKind::stage,
+            PinWay::level,
             false,
-            false,
-            with_drive_keys({
+            {
                 {"pins", "[\"PD4\", \"PD5\", \"PD6\"]"},
                 {"lights", "\"top\""},
                 {"active", "\"high\""},
-            }),
+            },
             read};
 }
 

@@ -162,7 +162,7 @@ void read_motor(DriveReader& in, Drive& out) {
 }
 
 std::vector<PartKey> motor_keys() {
-    return with_drive_keys({
+    return {
         {"pin", "\"PD3\""},
         {"kick", "\"100 %\""},
         {"kick_for", "\"500 ms\""},
@@ -172,7 +172,7 @@ std::vector<PartKey> motor_keys() {
         {"rest_when_stalled", "\"10 s\""},
         {"tries", "3"},
         {"reset", "\"reset_button\""},
-    });
+    };
 }
 
 } // namespace zorilla::rig

@@ -110,8 +110,8 @@ struct DriveKind {
     const char* word;
     uint8_t rank; ///< where it stands in lists, the most usual first
     ValueKind values;
-    bool dims;  ///< whether it needs a pin with PWM whatever it is asked for
-    bool fades; ///< whether it does once it is slow on its way
+    PinWay way; ///< how it uses its pins whatever it is asked for; what is dimmed needs a duty
+    bool fades; ///< whether it is dimmed once it is slow on its way
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it.
     void (*read)(class DriveReader&, Drive&);

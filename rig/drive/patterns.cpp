@@ -1,15 +1,15 @@
 // SPDX-License-Identifier: MIT
 #include "rig/drive/patterns.hpp"
 
+#include "rig/read/keys.hpp"
+
 #include <fmt/format.h>
 
 namespace zorilla::rig {
 
 void Patterns::add(const Key& key, TableReader& keys) {
-    static const std::vector<PartKey> known = {
-        {"steps", "[[\"on\", \"200 ms\"], [\"off\", \"800 ms\"]]"}};
-    keys.allow(known);
-    const char* example = known.front().example;
+    keys.allow(rig::keys::of_pattern);
+    const char* example = rig::keys::of_pattern.front().example;
     const bool there = keys.require("steps", "its values, each with how long it lasts", example);
     patterns_[key.text] = {&key, there ? keys.list("steps", 1, 32, example) : nullptr};
 }

@@ -5,7 +5,7 @@
 namespace zorilla::rig {
 
 DriveKind pump_room() {
-    return {"pump", 6, ValueKind::duty, false, false, motor_keys(), read_motor};
+    return {"pump", 6, ValueKind::duty, PinWay::level, false, motor_keys(), read_motor};
 }
 
 } // namespace zorilla::rig

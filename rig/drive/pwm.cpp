@@ -8,6 +8,8 @@ static void read(DriveReader& in, Drive& out) {
     out.part = std::make_shared<DimmedPart>(read_dimmed(in, out));
 }
 
-DriveKind pwm_room() { return {"pwm", 8, ValueKind::duty, true, true, dimmed_keys(), read}; }
+DriveKind pwm_room() {
+    return {"pwm", 8, ValueKind::duty, PinWay::duty, true, dimmed_keys(), read};
+}
 
 } // namespace zorilla::rig

@@ -5,17 +5,6 @@
 
 namespace zorilla::rig {
 
-std::vector<PartKey> with_drive_keys(std::vector<PartKey> own) {
-    static const PartKey keys[] = {
-        {"safe", "\"off\""},
-        {"rest", "\"off\""},
-        {"by_hand", "{ when = \"button\", then = \"on\", longest = \"15 min\" }"},
-        {"claims", "[ { when = \"cold\", then = \"on\" } ]"},
-    };
-    own.insert(own.end(), std::begin(keys), std::end(keys));
-    return own;
-}
-
 std::optional<AnyValue> DriveReader::value_of(const Node& node, std::string_view key,
                                               const Drive& drive) {
     const auto* text = node.as_text();

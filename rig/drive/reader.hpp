@@ -18,7 +18,7 @@ class DriveReader {
     TableReader& keys;
 
     /// The one pin that most have.
-    void pin(Drive& out) { out.pins = {scope.pin(keys, PinUse::output)}; }
+    void pin(Drive& out) { out.pins = {scope.pin(keys, PinWay::level)}; }
     /// The level that means on. \param needed  complain if it is not there
     void active(Drive& out, bool needed = false);
     /// What it is when a sensor fails, and when no claim holds.
@@ -50,8 +50,5 @@ void read_shutdown(Scope& scope, TableReader& keys);
 void read_self_test(Scope& scope, TableReader& keys);
 /// Puts the shutdown before all other claims, once all outputs are known.
 void finish_shutdown(Rig& rig);
-
-/// The keys that every output has.
-std::vector<PartKey> with_drive_keys(std::vector<PartKey> own);
 
 } // namespace zorilla::rig

@@ -215,9 +215,9 @@ DriveKind relay_room() {
     return {"relay",
             0,
             ValueKind::on_off,
+            PinWay::level,
             false,
-            false,
-            with_drive_keys({
+            {
                 {"pin", "\"PB0\""},
                 {"active", "\"low\""},
                 {"min_on", "\"2 min\""},
@@ -226,7 +226,7 @@ DriveKind relay_room() {
                 {"warn", "\"3 s\""},
                 {"warn_off", "\"3 s\""},
                 {"never_with", "\"motor_down\""},
-            }),
+            },
             read};
 }
 

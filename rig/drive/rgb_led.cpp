@@ -27,7 +27,7 @@ class RgbLed : public PlainPart {
 void read(DriveReader& in, Drive& out) {
     for (const char* key : {"red_pin", "green_pin", "blue_pin"})
         out.pins.push_back(
-            in.scope.pin(in.keys, PinUse::output, key, "where that colour is connected"));
+            in.scope.pin(in.keys, PinWay::level, key, "where that colour is connected"));
     in.active(out);
     in.values(out);
     out.part = std::make_shared<RgbLed>();
@@ -39,14 +39,14 @@ DriveKind rgb_led_room() {
     return {"rgb_led",
             2,
             ValueKind::colour,
-            true,
+            PinWay::level,
             false,
-            with_drive_keys({
+            {
                 {"red_pin", "\"PB1\""},
                 {"green_pin", "\"PB2\""},
                 {"blue_pin", "\"PB3\""},
                 {"active", "\"high\""},
-            }),
+            },
             read};
 }
 

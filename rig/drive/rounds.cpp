@@ -10,9 +10,6 @@ namespace zorilla::rig {
 
 void read_shutdown(Scope& scope, TableReader& keys) {
     Shutdown& out = scope.rig.shutdown;
-    keys.allow({{"when", "\"main_switch\""},
-                {"order", "[\"water_valve\", \"heat_lamp\"]"},
-                {"gap", "\"2 s\""}});
     keys.require("when", "what shuts the device down", fmt::format("\"{}\"", scope.example_fact()));
     out.when = scope.condition(keys, "when");
     out.gap = Duration::from_thousandths(keys.quantity("gap", Kind::duration, "2 s").value_or(0));
@@ -47,7 +44,6 @@ void read_shutdown(Scope& scope, TableReader& keys) {
 
 void read_self_test(Scope& scope, TableReader& keys) {
     SelfTest& out = scope.rig.self_test;
-    keys.allow({{"when", "\"test_button\""}, {"each", "\"2 s\""}});
     keys.require("when", "what begins it", fmt::format("\"{}\"", scope.example_fact()));
     out.when = scope.condition(keys, "when");
     out.each =

@@ -25,6 +25,8 @@ void read(DriveReader& in, Drive& out) {
 
 } // namespace
 
-DriveKind servo_room() { return {"servo", 7, ValueKind::duty, true, true, dimmed_keys(), read}; }
+DriveKind servo_room() {
+    return {"servo", 7, ValueKind::duty, PinWay::servo, true, dimmed_keys(), read};
+}
 
 } // namespace zorilla::rig

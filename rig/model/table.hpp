@@ -110,24 +110,38 @@ class Node {
     const std::optional<Measure>& measure() const { return measure_; }
     void understood(Measure measure) const { measure_ = measure; }
 
-    /// Whether both say the same, wherever it stands and whatever units it is written in.
+    /// Whether both say the same, wherever it stands and whatever units it is written in. Tables
+    /// within a table have an order, that of the parts of a rig; other values have none.
     friend bool operator==(const Node& a, const Node& b) {
         if (a.is_number() && b.is_number())
             return a.as_number() == b.as_number();
-        if (a.type_ != b.type_ || a.inside_ != b.inside_ || a.keys_.size() != b.keys_.size())
+        if (a.type_ != b.type_ || a.size() != b.size())
             return false;
-        for (size_t i = 0; i < a.keys_.size(); ++i)
-            if (a.keys_[i].text != b.keys_[i].text)
-                return false;
+        if (a.is_table())
+            return a.has_all_of(b);
         if (a.measure_ && b.measure_)
             return a.measure_->kind == b.measure_->kind &&
                    a.measure_->thousandths == b.measure_->thousandths;
-        return a.text_ == b.text_ && a.whole_ == b.whole_;
+        return a.text_ == b.text_ && a.whole_ == b.whole_ && a.inside_ == b.inside_;
     }
     friend bool operator!=(const Node& a, const Node& b) { return !(a == b); }
 
   private:
     Node(Type type, Place place) : type_(type), place_(place) {}
+
+    bool has_all_of(const Node& other) const {
+        std::vector<std::string_view> order, other_order;
+        for (size_t i = 0; i < size(); ++i) {
+            const Node* same = other.get(keys_[i].text);
+            if (same == nullptr || *same != inside_[i])
+                return false;
+            if (inside_[i].is_table())
+                order.push_back(keys_[i].text);
+            if (other.inside_[i].is_table())
+                other_order.push_back(other.keys_[i].text);
+        }
+        return order == other_order;
+    }
 
     Type type_;
     Place place_;

@@ -4,6 +4,7 @@
 #include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
 #include "rig/drive/reader.hpp"
+#include "rig/read/keys.hpp"
 #include "rig/read/machines.hpp"
 #include "rig/read/scope.hpp"
 #include "rig/read/toml.hpp"
@@ -16,16 +17,6 @@
 namespace zorilla::rig {
 
 namespace {
-
-const std::vector<PartKey> rig_keys = {
-    {"name", "\"Heat lamp\""},
-    {"show", "[\"degF\"]"},
-    {"never", "[\"heat_lamp and ventilator\"]"},
-    {"shutdown", "[rig.shutdown]"},
-    {"self_test", "[rig.self_test]"},
-};
-const std::vector<PartKey> board_keys = {{"chip", "\"atmega328p\""}, {"adc_bits", "12"}};
-const std::vector<PartKey> part_keys = {{"part", "\"thermistor\""}, {"pin", "\"ADC0\""}};
 
 /// A table of the file; null if there is none, or it is no table.
 const Node* table_of(const Node& top, std::string_view name) {
@@ -59,11 +50,14 @@ class RigReader {
             const Node* table = rig == nullptr ? nullptr : table_of(*rig, name);
             if (table == nullptr)
                 continue;
-            TableReader keys(*table, fmt::format("[rig.{}]", name), findings_, {});
-            name[1] == 'h' ? read_shutdown(scope_, keys) : read_self_test(scope_, keys);
+            const bool shuts = std::string_view(name) == "shutdown";
+            TableReader keys(*table, fmt::format("[rig.{}]", name), findings_,
+                             shuts ? rig::keys::of_shutdown : rig::keys::of_self_test);
+            shuts ? read_shutdown(scope_, keys) : read_self_test(scope_, keys);
             keys.finish();
         }
         patterns_.finish(findings_);
+        scope_.plan.finish(findings_);
         finish_shutdown(rig_);
         nevers(top);
         if (rig_.senses.empty() && top.get("sense") == nullptr)
@@ -101,7 +95,7 @@ class RigReader {
         const Node* table = table_of(top, "rig");
         if (table == nullptr)
             return;
-        TableReader keys(*table, "[rig]", findings_, rig_keys);
+        TableReader keys(*table, "[rig]", findings_, rig::keys::of_rig);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
         if (const auto* list = keys.list("show", 1, 16, "[\"degF\"]"))
             for (const Node& one : list->inside()) {
@@ -126,7 +120,7 @@ class RigReader {
         const Node* table = table_of(top, "rig");
         if (table == nullptr || table->get("never") == nullptr)
             return;
-        TableReader keys(*table, "[rig]", findings_, rig_keys);
+        TableReader keys(*table, "[rig]", findings_, rig::keys::of_rig);
         const auto* list = keys.list("never", 1, 64, "[\"heat_lamp and ventilator\"]");
         if (list == nullptr)
             return;
@@ -149,7 +143,7 @@ class RigReader {
         const Node* table = table_of(top, "board");
         if (table == nullptr)
             return;
-        TableReader keys(*table, "[board]", findings_, board_keys);
+        TableReader keys(*table, "[board]", findings_, rig::keys::of_board);
         rig_.chip = keys.choice("chip", {"atmega328p", "other"}).value_or(rig_.chip);
         const Node* bits = keys.find("adc_bits");
         if (bits != nullptr) {
@@ -199,16 +193,16 @@ class RigReader {
         Sense out;
         out.name = key.text;
         out.place = key.place;
-        keys.allow(part_keys);
+        keys.allow(rig::keys::of_sense);
         const Node* part_name = keys.find("part");
         const std::string* word = part_name != nullptr ? part_name->as_text() : nullptr;
         const SenseKind* kind = word == nullptr ? nullptr : sense_kind(*word);
         out.pin =
-            scope_.pin(keys, kind == nullptr || kind->analogue ? PinUse::analogue : PinUse::input);
+            scope_.pin(keys, kind == nullptr || kind->analogue ? PinWay::analogue : PinWay::input);
         if (kind != nullptr)
             for (const auto& [pin, why] : kind->other_pins) {
                 keys.allow({{pin, "\"PB0\""}});
-                out.other_pins.push_back({pin, scope_.pin(keys, PinUse::output, pin, why)});
+                out.other_pins.push_back({pin, scope_.pin(keys, PinWay::level, pin, why)});
             }
         PartReader in{keys, rig_, rig_.converter_bits};
         ReadPart part = read_sensor(in, out);
@@ -236,7 +230,7 @@ class RigReader {
         Derive out;
         out.name = key.text;
         out.place = key.place;
-        keys.allow({{"part", "\"dew_point\""}});
+        keys.allow(rig::keys::of_derive);
         PartReader in{keys, rig_, rig_.converter_bits};
         ReadPart part = read_derive(in, out);
         if (part.sources.empty())

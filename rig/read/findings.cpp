@@ -31,6 +31,10 @@ void Findings::claim_name(const Key& key, const std::string& table) {
         return add(key, fmt::format("\"{}\" is a word with a meaning of its own; choose "
                                     "another name",
                                     name));
+    if (is_cpp_word(name))
+        return add(key, fmt::format("\"{0}\" is a word of C++, which every rig can be written as; "
+                                    "choose another name, such as \"{0}_one\"",
+                                    name));
     const auto [used, fresh] = names_.emplace(name, table);
     if (!fresh)
         add(key, fmt::format("the name \"{}\" is already used by {}; every part needs a name "

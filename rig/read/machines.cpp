@@ -2,6 +2,7 @@
 // The state machines of a rig file.
 #include "rig/read/machines.hpp"
 
+#include "rig/read/keys.hpp"
 #include "rig/text/names.hpp"
 
 #include <fmt/format.h>
@@ -10,20 +11,12 @@
 
 namespace zorilla::rig {
 
-static const std::vector<PartKey> machine_keys = {
-    {"start", "\"shut\""},
-    {"moves", "[ { from = \"shut\", to = \"open\", when = \"dawn\" } ]"},
-    {"ends_in", "[\"done\"]"},
-};
-static const std::vector<PartKey> move_keys = {
-    {"from", "\"shut\""}, {"to", "\"open\""}, {"after", "\"20 s\""}, {"when", "\"dawn\""}};
-
 /// The states of a machine and its moves, without their events.
 void MachineReader::machine(const Key& key, TableReader& keys) {
     RigMachine out;
     out.name = key.text;
     out.place = key.place;
-    keys.allow(machine_keys);
+    keys.allow(rig::keys::of_machine);
     const std::string example = "[ { from = \"shut\", to = \"open\", when = \"dawn\" } ]";
     Waiting waiting{keys.find("start"), rig_.machines.size(), keys.label(), {}, {}};
     keys.require("start", "the state that it starts in", "\"shut\"");
@@ -66,6 +59,10 @@ uint8_t MachineReader::state_number(RigMachine& machine, const std::string& name
         findings_.add(*node, fmt::format("\"{}\" cannot be a state; use lower-case letters, "
                                          "digits and _, beginning with a letter",
                                          name));
+    else if (is_cpp_word(name))
+        findings_.add(*node, fmt::format("\"{0}\" is a word of C++, which every rig can be written "
+                                         "as; choose another state, such as \"{0}_one\"",
+                                         name));
     if (machine.states.size() == 32)
         findings_.add(*node, "a machine has at most 32 states");
     machine.states.push_back(name);
@@ -73,7 +70,7 @@ uint8_t MachineReader::state_number(RigMachine& machine, const std::string& name
 }
 
 void MachineReader::move(const Node& table, RigMachine& out) {
-    TableReader keys(table, "a move", findings_, move_keys);
+    TableReader keys(table, "a move", findings_, rig::keys::of_move);
     MachineMove result;
     keys.require("from", "the state that it leaves, or \"any\"", "\"shut\"");
     const auto from = keys.text("from", "shut");
@@ -100,7 +97,7 @@ void MachineReader::finish() {
     for (const Waiting& waiting : waiting_) {
         RigMachine& machine = rig_.machines[waiting.machine];
         for (size_t i = 0; i < waiting.moves.size(); ++i) {
-            TableReader keys(*waiting.moves[i], "a move", findings_, move_keys);
+            TableReader keys(*waiting.moves[i], "a move", findings_, rig::keys::of_move);
             WrittenCondition when = scope_.condition(keys, "when");
             if (!when.given())
                 continue;

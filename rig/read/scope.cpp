@@ -8,25 +8,6 @@
 
 namespace zorilla::rig {
 
-namespace {
-
-/// A pin of the ATmega328P by the names of its data sheet; ADC0 to ADC5 are PC0 to PC5.
-std::optional<std::string> atmega328p_pin(std::string_view pin, bool analogue) {
-    const auto bit_in = [&](std::string_view prefix, char last) {
-        return pin.size() == prefix.size() + 1 && pin.substr(0, prefix.size()) == prefix &&
-               pin.back() >= '0' && pin.back() <= last;
-    };
-    if (analogue)
-        return bit_in("ADC", '7') ? std::optional(std::string(pin)) : std::nullopt;
-    if (bit_in("PC", '5'))
-        return fmt::format("ADC{}", pin.back());
-    if (bit_in("PB", '7') || bit_in("PD", '7'))
-        return std::string(pin);
-    return std::nullopt;
-}
-
-} // namespace
-
 void Scope::name_outputs(const Node& top) {
     const Node* drives = top.get("drive");
     if (drives == nullptr || !drives->is_table())
@@ -75,32 +56,15 @@ WrittenCondition Scope::condition_of(const Node& node, const std::string& text) 
     return out;
 }
 
-std::string Scope::pin(TableReader& keys, PinUse use, std::string_view key, std::string_view why) {
-    const bool analogue = use == PinUse::analogue;
-    const std::string example = analogue ? "ADC0" : use == PinUse::input ? "PD2" : "PB0";
+std::string Scope::pin(TableReader& keys, PinWay way, std::string_view key, std::string_view why) {
+    const char* const example = way == PinWay::analogue ? "ADC0"
+                                : way == PinWay::input  ? "PD2"
+                                                        : "PB0";
     auto text = keys.required_text(key, example, why);
     if (!text)
         return {};
-    return pin_at(*keys.find(key), *text, use, keys);
-}
-
-std::string Scope::pin_at(const Node& node, const std::string& text, PinUse use,
-                          const TableReader& keys) {
-    const bool analogue = use == PinUse::analogue;
-    std::optional<std::string> physical = text;
-    if (rig.chip == "atmega328p")
-        physical = atmega328p_pin(text, analogue);
-    if (!physical)
-        findings.add(
-            node,
-            fmt::format("the atmega328p has no {} pin \"{}\"; write {}",
-                        analogue                ? "analogue"
-                        : use == PinUse::output ? "output"
-                                                : "digital",
-                        text, analogue ? "ADC0 to ADC7" : "PB0 to PB7, PC0 to PC5 or PD0 to PD7"));
-    else
-        findings.claim_pin(node, *physical, text, keys.label());
-    return text;
+    plan.claim(rig.chip, *keys.find(key), way, keys.label(), findings);
+    return *text;
 }
 
 std::vector<std::string> Scope::pins(TableReader& keys, std::string_view key) {
@@ -108,23 +72,18 @@ std::vector<std::string> Scope::pins(TableReader& keys, std::string_view key) {
     const std::string example = "[\"PD4\", \"PD5\", \"PD6\"]";
     if (!keys.require(key, "where its LEDs are connected, the lowest first", example))
         return out;
-    const auto* list = keys.list(key, 1, 16, example);
+    const Node* list = keys.list(key, 1, 16, example);
     if (list == nullptr)
         return out;
     for (const Node& node : list->inside()) {
-        const auto* text = node.as_text();
-        if (text == nullptr)
+        if (!node.is_text()) {
             findings.add(node, "a pin is a text, such as \"PD4\"");
-        else
-            out.push_back(pin_at(node, *text, PinUse::output, keys));
+            continue;
+        }
+        plan.claim(rig.chip, node, PinWay::level, keys.label(), findings);
+        out.push_back(*node.as_text());
     }
     return out;
-}
-
-bool Scope::has_pwm(const std::string& name) const {
-    const Names with_pwm = {"PB1", "PB2", "PB3", "PD3", "PD5", "PD6"};
-    return rig.chip != "atmega328p" ||
-           std::find(with_pwm.begin(), with_pwm.end(), name) != with_pwm.end();
 }
 
 } // namespace zorilla::rig

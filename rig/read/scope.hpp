@@ -4,6 +4,7 @@
 #pragma once
 
 #include "rig/read/conditions.hpp"
+#include "rig/read/pins.hpp"
 #include "rig/read/table_reader.hpp"
 
 #include <optional>
@@ -12,8 +13,6 @@
 #include <vector>
 
 namespace zorilla::rig {
-
-enum class PinUse { analogue, input, output };
 
 class Scope {
   public:
@@ -34,11 +33,11 @@ class Scope {
     std::string example_fact() const;
 
     /// The pin under a key, claimed.
-    std::string pin(TableReader& keys, PinUse use, std::string_view key = "pin",
+    std::string pin(TableReader& keys, PinWay way, std::string_view key = "pin",
                     std::string_view why = "where it is connected");
     /// The pins of a list of outputs, claimed.
     std::vector<std::string> pins(TableReader& keys, std::string_view key);
-    bool has_pwm(const std::string& pin) const;
+    PinPlan plan;
 
     /// Learns the names of all outputs, since whatever is read before them may name them.
     void name_outputs(const Node& top);
@@ -48,8 +47,6 @@ class Scope {
     bool outputs_may_be_named = false;
 
   private:
-    std::string pin_at(const Node& node, const std::string& text, PinUse use,
-                       const TableReader& keys);
     std::optional<size_t> find_fact(const FactText& text, std::string& problem);
     std::optional<size_t> find_plain(const FactText& text, std::string& problem);
     std::optional<size_t> find_lost(const FactText& text, std::string& problem);

@@ -68,11 +68,21 @@ std::string value_text(const Node& node) {
     return out + "]";
 }
 
+/// Whether a table of this name is a part: "drive.lamp".
+bool is_part(const std::string& name) {
+    return name.find('.') != std::string::npos && name.substr(0, 4) != "rig.";
+}
+/// Whether a table reads well on the line of its key.
+bool is_short(const Node& table) {
+    return std::none_of(table.inside().begin(), table.inside().end(),
+                        [](const Node& one) { return one.is_table() || one.is_list(); });
+}
+
 void write_table(const Node& table, const std::string& name, std::string& out) {
     std::string values, tables;
     for (size_t i = 0; i < table.size(); ++i) {
         const std::string key = written(table.keys()[i].text);
-        if (table[i].is_table())
+        if (table[i].is_table() && !(is_part(name) && is_short(table[i])))
             write_table(table[i], name.empty() ? key : name + "." + key, tables);
         else
             values += fmt::format("{} = {}\n", key, value_text(table[i]));

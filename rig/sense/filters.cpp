@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/sense/filters.hpp"
 
+#include "rig/read/keys.hpp"
+
 #include <fmt/format.h>
 
 #include <zorilla/sense/filters.hpp>
@@ -54,7 +56,7 @@ class FilteredBlock : public Block {
 } // namespace
 
 std::vector<PartKey> with_filter_keys(std::vector<PartKey> own) {
-    static const PartKey keys[] = {
+    static const std::vector<PartKey> more = {
         {"trim", "[[\"21.4 degC\", \"20.8 degC\"]]"},
         {"median", "5"},
         {"fastest_change", "\"10 K/min\""},
@@ -64,8 +66,7 @@ std::vector<PartKey> with_filter_keys(std::vector<PartKey> own) {
         {"stale_after", "\"5 s\""},
         {"hold", "\"2 s\""},
     };
-    own.insert(own.end(), std::begin(keys), std::end(keys));
-    return own;
+    return keys::with(std::move(own), more);
 }
 
 void read_oversampling(TableReader& keys, FilterSpec& out) {

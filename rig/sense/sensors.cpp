@@ -2,29 +2,29 @@
 // The sensors of a rig file, by the names of their parts.
 #include "rig/sense/analogue.hpp"
 
+#include "rig/read/keys.hpp"
+
 namespace zorilla::rig {
 
 std::vector<PartKey> with_analogue_keys(std::vector<PartKey> own) {
-    static const PartKey keys[] = {
+    static const std::vector<PartKey> more = {
         {"extra_bits", "2"},
         {"spread", "8"},
         {"range", "[\"-30 degC\", \"60 degC\"]"},
         {"accuracy", "\"0.1 K\""},
         {"wire_check", "\"off\""},
     };
-    own.insert(own.end(), std::begin(keys), std::end(keys));
-    return with_filter_keys(std::move(own));
+    return with_filter_keys(keys::with(std::move(own), more));
 }
 
 std::vector<PartKey> with_divider_keys(std::vector<PartKey> own) {
-    static const PartKey keys[] = {
+    static const std::vector<PartKey> more = {
         {"pull_up", "\"10 kohm\""},
         {"pull_down", "\"10 kohm\""},
         {"supply", "\"5 V\""},
         {"reference", "\"3.3 V\""},
     };
-    own.insert(own.end(), std::begin(keys), std::end(keys));
-    return with_analogue_keys(std::move(own));
+    return with_analogue_keys(keys::with(std::move(own), more));
 }
 
 const SenseKind* sense_kind(std::string_view word) {

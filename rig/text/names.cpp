@@ -18,6 +18,94 @@ bool is_taken_word(std::string_view text) {
     return std::find(std::begin(taken), std::end(taken), text) != std::end(taken);
 }
 
+bool is_cpp_word(std::string_view text) {
+    // The standard's table of keywords (lex.key), and its other names for operators (lex.digraph).
+    constexpr std::string_view words[] = {
+        "alignas",
+        "alignof",
+        "and_eq",
+        "asm",
+        "auto",
+        "bitand",
+        "bitor",
+        "bool",
+        "break",
+        "case",
+        "catch",
+        "char",
+        "char16_t",
+        "char32_t",
+        "class",
+        "compl",
+        "const",
+        "const_cast",
+        "constexpr",
+        "continue",
+        "decltype",
+        "default",
+        "delete",
+        "do",
+        "double",
+        "dynamic_cast",
+        "else",
+        "enum",
+        "explicit",
+        "export",
+        "extern",
+        "false",
+        "float",
+        "for",
+        "friend",
+        "goto",
+        "if",
+        "inline",
+        "int",
+        "long",
+        "mutable",
+        "namespace",
+        "new",
+        "noexcept",
+        "not_eq",
+        "nullptr",
+        "operator",
+        "or_eq",
+        "private",
+        "protected",
+        "public",
+        "register",
+        "return",
+        "short",
+        "signed",
+        "sizeof",
+        "static",
+        "struct",
+        "switch",
+        "template",
+        "this",
+        "thread_local",
+        "throw",
+        "true",
+        "try",
+        "typedef",
+        "typeid",
+        "typename",
+        "union",
+        "unsigned",
+        "using",
+        "virtual",
+        "void",
+        "volatile",
+        "wchar_t",
+        "while",
+        "xor",
+        "xor_eq",
+        "reinterpret_cast",
+        "static_assert",
+        "static_cast",
+    };
+    return std::find(std::begin(words), std::end(words), text) != std::end(words);
+}
+
 std::string NameMaker::make(std::string_view text) {
     std::string out;
     for (const char c : text) {
@@ -30,7 +118,7 @@ std::string NameMaker::make(std::string_view text) {
     }
     while (!out.empty() && out.back() == '_')
         out.pop_back();
-    if (out.empty() || (out[0] >= '0' && out[0] <= '9') || is_taken_word(out))
+    if (out.empty() || (out[0] >= '0' && out[0] <= '9') || is_taken_word(out) || is_cpp_word(out))
         out = out.empty() ? "unnamed" : "is_" + out;
     const std::string stem = out;
     for (int i = 2; std::find(made_.begin(), made_.end(), out) != made_.end(); ++i)

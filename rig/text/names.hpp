@@ -14,6 +14,9 @@ bool is_plain_name(std::string_view text);
 /// Whether a word has a meaning of its own in conditions.
 bool is_taken_word(std::string_view text);
 
+/// Whether a word has a meaning of its own in C++17, which every rig can be written as.
+bool is_cpp_word(std::string_view text);
+
 /// Makes names out of what people call things: "Lamp on!" becomes lamp_on. No name twice.
 class NameMaker {
   public:

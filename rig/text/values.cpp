@@ -79,6 +79,14 @@ uint8_t AnyValue::share(ValueKind kind) const {
     return any() ? uint8_t{255} : uint8_t{0};
 }
 
+bool AnyValue::is_between(ValueKind kind) const {
+    const auto between = [](Duty duty) { return duty.of_255() > 0 && duty.of_255() < 255; };
+    const Colour c = colour();
+    return kind == ValueKind::duty     ? between(duty())
+           : kind == ValueKind::colour ? between(c.red) || between(c.green) || between(c.blue)
+                                       : false;
+}
+
 std::string to_text(AnyValue value, ValueKind kind) {
     if (!value.any())
         return "off";

@@ -41,6 +41,9 @@ class AnyValue {
     /// The most that an output of a kind can be: on, full, white; of the others, as they are.
     bool is_full(ValueKind kind) const { return share(kind) == 255; }
 
+    /// Whether it, or a part of it, is more than nothing and less than all.
+    bool is_between(ValueKind kind) const;
+
     friend constexpr bool operator==(AnyValue a, AnyValue b) { return a.bits_ == b.bits_; }
     friend constexpr bool operator!=(AnyValue a, AnyValue b) { return !(a == b); }
 

@@ -87,7 +87,7 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"part = \"thermistor\"", "part = \"termistor\"", 6, 8, "did you mean \"thermistor\"?"},
         {"pin = \"ADC0\"", "pin = \"ADC8\"", 7, 7, "ADC0 to ADC7"},
         {"pin = \"PB0\"", "pin = \"PC0\"", 18, 7, "already used by [sense.roost] in line 7"},
-        {"pin = \"PB0\"", "pin = \"B0\"", 18, 7, "write PB0 to PB7"},
+        {"pin = \"PB0\"", "pin = \"B0\"", 18, 7, "write PB0 to PB5"},
         {"range = [\"-30 degC\", \"80 degC\"]", "range = [\"-90 degC\", \"80 degC\"]", 5, 1,
          "broken or shorted wire"},
         {"range = [\"-30 degC\", \"80 degC\"]", "range = [\"80 degC\", \"-30 degC\"]", 11, 9,

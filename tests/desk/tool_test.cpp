@@ -45,7 +45,7 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
           "since 2d 02:00:00"}},
         {"ventilator@1d 11:05",
          {"air_button: no, from 1 level on PC3", "By hand, for 100 %: yes: taken over with",
-          "So the person's hand wins", "The pin PD5 is high all the time", "since 1d 11:00:05"}},
+          "So the person's hand wins", "The pin PB2 is high all the time", "since 1d 11:00:05"}},
         {"ventilator@0d 06:30:00",
          {"ammonia: ", "foul is yes", "air asks for ", "those above it do not hold"}},
         {"ventilator@390 min", {"ventilator at 0d 06:30:00"}},
@@ -88,8 +88,8 @@ TEST(Tool, outputs_takes_each_in_turn_with_the_level_to_expect) {
     EXPECT_EQ(told.status, 0) << told.err;
     for (const char* line : {"  0 s   heat_lamp    on          PB0 low            off: high",
                              "  2 s   water_valve  on          PB4 low            off: high",
-                             "  4 s   dusk_lamp    100 %       PD6 high           off: low",
-                             "  6 s   ventilator   100 %       PD5 high           off: low",
+                             "  4 s   dusk_lamp    100 %       PB1 high           off: low",
+                             "  6 s   ventilator   100 %       PB2 high           off: low",
                              "  8 s   buzzer       1000 Hz     PD3 swings         off: low",
                              "  10 s  status       red 100 %   PB1 high           off: low"})
         EXPECT_TRUE(has(told.out, line)) << line << "\n" << told.out;

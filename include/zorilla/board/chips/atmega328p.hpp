@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The ATmega328P: its pins, what each can do, and what `zorilla/board/atmega328p.hpp` takes of
+/// them. Data sheet ATmega48A/PA/88A/PA/168A/PA/328/P, chapters 1.1 (pins), 14.3 (their other
+/// functions), 15, 16 and 18 (timers 0, 1 and 2).
+#pragma once
+
+#include "zorilla/board/chips/chip.hpp"
+
+namespace zorilla::chips {
+
+struct Atmega328p {
+    static constexpr const char* name = "atmega328p";
+    static constexpr uint8_t converter_bits = 10;
+    static constexpr uint8_t clock_timer = 0;
+
+    static constexpr TimerFacts timers[] = {{8, "the clock's"}, {16, nullptr}, {8, nullptr}};
+
+    static constexpr const char* crystal = "carries the crystal that the clock runs on";
+    static constexpr const char* receives = "is where the serial line receives";
+    static constexpr const char* sends = "is where the serial line sends";
+    /// PC6 is the reset pin, and so no pin at all.
+    static constexpr PinFacts pins[] = {
+        {"PB0", -1, -1, nullptr}, {"PB1", -1, 1, nullptr},   {"PB2", -1, 1, nullptr},
+        {"PB3", -1, 2, nullptr},  {"PB4", -1, -1, nullptr},  {"PB5", -1, -1, nullptr},
+        {"PB6", -1, -1, crystal}, {"PB7", -1, -1, crystal},  {"PC0", 0, -1, nullptr},
+        {"PC1", 1, -1, nullptr},  {"PC2", 2, -1, nullptr},   {"PC3", 3, -1, nullptr},
+        {"PC4", 4, -1, nullptr},  {"PC5", 5, -1, nullptr},   {"ADC6", 6, -1, nullptr},
+        {"ADC7", 7, -1, nullptr}, {"PD0", -1, -1, receives}, {"PD1", -1, -1, sends},
+        {"PD2", -1, -1, nullptr}, {"PD3", -1, 2, nullptr},   {"PD4", -1, -1, nullptr},
+        {"PD5", -1, 0, nullptr},  {"PD6", -1, 0, nullptr},   {"PD7", -1, -1, nullptr},
+    };
+};
+
+} // namespace zorilla::chips

@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What there is to know of a chip before anything is wired to it, as plain constants: for the chip
+/// and for the desk alike.
+#pragma once
+
+#include <stdint.h>
+
+namespace zorilla {
+
+/// How something uses a pin.
+enum class PinWay : uint8_t {
+    input,    ///< read as high or low
+    analogue, ///< read by the converter
+    level,    ///< set high or low
+    duty,     ///< high for a share of its time, made by a timer (PWM)
+    tone,     ///< swings at a frequency, made by a timer
+    servo,    ///< a pulse of 1 to 2 ms every 20 ms, made by a timer
+};
+
+/// A pin by the name of the data sheet.
+struct PinFacts {
+    const char* name;
+    int8_t channel;    ///< of the converter; -1: none
+    int8_t timer;      ///< whose output it can be; -1: none
+    const char* taken; ///< what it carries from the start, as a sentence goes on; null: nothing
+};
+
+/// A timer.
+struct TimerFacts {
+    uint8_t bits;
+    const char* taken; ///< whose it is from the start; null: nobody's
+};
+
+/// Whether a timer can do that, if nothing else wants it.
+constexpr bool can(const TimerFacts& timer, PinWay way) {
+    // A servo's 20 ms take steps that are fine enough: 16 bits.
+    return way == PinWay::duty || way == PinWay::tone || (way == PinWay::servo && timer.bits == 16);
+}
+/// Whether two outputs of one timer go together: duties and servos share its period, a tone is one.
+constexpr bool go_together(PinWay a, PinWay b) { return a == b && a != PinWay::tone; }
+
+} // namespace zorilla

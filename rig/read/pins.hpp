@@ -1,0 +1,46 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The pin plan of a rig: who uses which pin how, and whether its chip can do all of that at once.
+#pragma once
+
+#include "rig/read/findings.hpp"
+
+#include <zorilla/board/chips/chip.hpp>
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::rig {
+
+class PinPlan {
+  public:
+    /// Notes a pin; complains if the chip has none of that name, or somebody else uses it.
+    /// \param table  who uses it, "[drive.lamp]"
+    void claim(const std::string& chip, const Node& node, PinWay way, const std::string& table,
+               Findings& findings);
+    /// Says how outputs use the pins that they have claimed, once that is known.
+    void use(const std::string& table, PinWay way);
+    /// Complains about what the chip cannot do, each with a pin that would do.
+    void finish(Findings& findings);
+
+  private:
+    struct Use {
+        Place place;
+        size_t pin; ///< among those of the chip
+        std::string table;
+        PinWay way;
+    };
+    using Owners = std::vector<std::optional<Use>>; ///< of each timer
+    std::string problem_of(const Use& use, const Owners& owners) const;
+    /// A pin that could be used so, as a sentence goes on.
+    std::string another(const Use& use);
+
+    std::vector<Use> uses_;
+    Owners owners_;
+    Owners planned_;            ///< the same, once what was proposed is done
+    std::vector<bool> offered_; ///< pins that were proposed to somebody
+};
+
+} // namespace zorilla::rig
