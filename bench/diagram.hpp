@@ -3,7 +3,7 @@
 /// State machines as pictures, and as SCXML (https://www.w3.org/TR/scxml).
 #pragma once
 
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 
 #include <string>
 #include <vector>

@@ -3,7 +3,7 @@
 /// A made-up hen house in winter, the source of the demo's trace.
 #pragma once
 
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 
 #include <string>
 

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/replay.hpp"
 
-#include "bench/explain.hpp"
+#include "bench/explain/explain.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>

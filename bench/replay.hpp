@@ -3,7 +3,7 @@
 /// Runs a rig over a trace and tells what changed, why, and how it went in all.
 #pragma once
 
-#include "bench/trace.hpp"
+#include "bench/trace/trace.hpp"
 #include "rig/run/running_rig.hpp"
 
 #include <array>

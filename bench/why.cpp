@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/why.hpp"
 
-#include "bench/explain.hpp"
+#include "bench/explain/explain.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 

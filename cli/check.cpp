@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // check: what a rig is made of, what is wrong with it, and whether it can do what it never must.
-#include "bench/trace.hpp"
+#include "bench/trace/trace.hpp"
 #include "cli/command.hpp"
 #include "rig/prove/never.hpp"
 #include "rig/text/files.hpp"

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // fit: from pairs of raw and true values to coefficients.
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
 #include "bench/sizing.hpp"
 #include "cli/command.hpp"
 #include "cli/quantities.hpp"

@@ -4,7 +4,7 @@
 #pragma once
 
 #include "bench/replay.hpp"
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 
 #include <cstdio>
 #include <string>

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // check, run and demo: what is done with a rig.
 #include "bench/diagram.hpp"
-#include "bench/figure.hpp"
+#include "bench/figure/figure.hpp"
 #include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
 #include "bench/scxml.hpp"
@@ -158,93 +158,6 @@ Status run(const RunOptions& options, Page& page) {
     return complaints.any() ? found_wanting : done;
 }
 
-struct OutputsOptions {
-    std::string rig;
-    std::string each = "2 s";
-};
-
-Status outputs(const OutputsOptions& options, Page& page) {
-    const int64_t each = time_option("--each", options.each, "2 s");
-    const rig::Rig rig = usable_rig(options.rig);
-    page.line(
-        page.bold(fmt::format("{}: each output alone, past its claims and guards", rig.name)));
-    int64_t now = 0;
-    for (const rig::Drive& drive : rig.drives)
-        for (const rig::Trial& trial : drive.part->trials(drive)) {
-            page.line(fmt::format("  {:<6}{:<13}{:<12}{:<19}off: {}", rig::span_to_text(now),
-                                  drive.name, trial.value, trial.pin + " " + trial.level,
-                                  trial.off));
-            now += each;
-        }
-    page.line();
-    for (const char* line : {
-             "Whatever should click, light, sound or turn, and does not: measure the pin. Is it as "
-             "it "
-             "says here, look",
-             "behind it (wiring, transistor, supply); if not, before it. If everything is the "
-             "wrong way "
-             "round, change",
-             "\"active\". In C++, SelfTestState takes outputs in turn.",
-         })
-        page.line(line);
-    page.finish();
-    return done;
-}
-
-struct DrawOptions {
-    std::string rig;
-    std::string machine;
-    std::string out;
-};
-
-Status draw(const DrawOptions& options, Page& page) {
-    const rig::Rig rig = usable_rig(options.rig);
-    std::vector<std::string> names;
-    const rig::RigMachine* machine = nullptr;
-    for (const rig::RigMachine& one : rig.machines) {
-        names.push_back(one.name);
-        if (options.machine.empty() ? rig.machines.size() == 1 : one.name == options.machine)
-            machine = &one;
-    }
-    if (names.empty())
-        throw rig::InputError(fmt::format("{}: has no machine to draw; see [machine.NAME] in "
-                                          "docs/rig-file.md",
-                                          options.rig));
-    if (machine == nullptr && options.machine.empty())
-        throw rig::InputError(fmt::format("{}: has {} machines; choose one with --machine {}",
-                                          options.rig, names.size(), names.front()));
-    if (machine == nullptr)
-        throw rig::InputError(fmt::format("{}: there is no [machine.{}]{}", options.rig,
-                                          options.machine,
-                                          rig::suggestion(options.machine, names)));
-    const std::string ending = std::filesystem::path(options.out).extension().string();
-    std::vector<std::string> left_out;
-    if (options.out.empty())
-        page.line(bench::dot_of(rig, *machine));
-    else if (ending == ".scxml")
-        write_file(options.out, bench::scxml_of(*machine, left_out));
-    else if (ending == ".dot" || ending == ".svg" || ending == ".png")
-        bench::draw_machine(options.out, rig, *machine);
-    else
-        throw rig::InputError(fmt::format("{}: a diagram's name must end in .svg, .png, .dot or "
-                                          ".scxml",
-                                          options.out));
-    for (const std::string& sentence : left_out)
-        message(sentence);
-    page.finish();
-    return left_out.empty() ? done : found_wanting;
-}
-
-Status machine(const std::string& path, Page& page) {
-    std::vector<std::string> left_out;
-    const std::string table = bench::machine_of_scxml(rig::read_file(path), path, left_out);
-    page.line(table.substr(0, table.size() - 1));
-    for (const std::string& sentence : left_out)
-        message(fmt::format("{}: left out: {}", path, sentence));
-    page.finish();
-    return left_out.empty() ? done : found_wanting;
-}
-
 Status demo(const std::string& directory, Page& page) {
     std::error_code failed;
     std::filesystem::create_directories(directory, failed);
@@ -347,45 +260,6 @@ void add_run(Command& app, Chosen& chosen) {
         ->type_name("TIME");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return run(*options, page); }; });
-}
-
-void add_outputs(Command& app, Chosen& chosen) {
-    auto options = std::make_shared<OutputsOptions>();
-    Command* command = app.add_subcommand(
-        "outputs", "List each output of a rig to be tried alone, with the level that its pin must "
-                   "have.\nExample: zorilla outputs heat_lamp.toml");
-    command->add_option("RIG", options->rig, "The rig file.")->required();
-    command->add_option("--each", options->each, "How long each is tried.")
-        ->type_name("TIME")
-        ->capture_default_str();
-    command->callback(
-        [options, &chosen] { chosen = [options](Page& page) { return outputs(*options, page); }; });
-}
-
-void add_draw(Command& app, Chosen& chosen) {
-    auto options = std::make_shared<DrawOptions>();
-    Command* command =
-        app.add_subcommand("draw", "Draw a state machine of a rig, or write it as SCXML.\n"
-                                   "Example: zorilla draw feeder.toml --out hatch.svg");
-    command->add_option("RIG", options->rig, "The rig file.")->required();
-    command->add_option("--machine", options->machine, "Which machine, where there are several.")
-        ->type_name("NAME");
-    command
-        ->add_option("--out", options->out,
-                     "Where to; without it, the text for Graphviz is printed.")
-        ->type_name("FILE.svg|.png|.dot|.scxml");
-    command->callback(
-        [options, &chosen] { chosen = [options](Page& page) { return draw(*options, page); }; });
-}
-
-void add_machine(Command& app, Chosen& chosen) {
-    auto path = std::make_shared<std::string>();
-    Command* command = app.add_subcommand(
-        "machine", "Read a state machine from SCXML and print it as a table of a rig file.\n"
-                   "Example: zorilla machine hatch.scxml");
-    command->add_option("FILE.scxml", *path, "The machine, as SCXML 1.0.")->required();
-    command->callback(
-        [path, &chosen] { chosen = [path](Page& page) { return machine(*path, page); }; });
 }
 
 void add_demo(Command& app, Chosen& chosen) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // survey: what a set of raw readings looks like.
-#include "bench/survey.hpp"
+#include "bench/survey/survey.hpp"
 #include "cli/command.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"

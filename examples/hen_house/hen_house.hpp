@@ -143,7 +143,7 @@ struct Device {
         status.drive(
             flashes.claim(now, alarms),
             set_when(watch.in(State::seen), colour(100_percent, 0_percent, 0_percent)),
-            set_when(watch.in(State::trouble), colour(100_percent, 100_percent, 0_percent)),
+            set_when(watch.in(State::trouble), colour(100_percent, 0_percent, 100_percent)),
             set_when(by_hand.when, colour(0_percent, 0_percent, 100_percent)));
     }
 };

@@ -4,7 +4,7 @@
 /// room: a file of this folder with the function FILE_room().
 #pragma once
 
-#include "rig/prove/pass.hpp"
+#include "rig/circuit/pass.hpp"
 #include "rig/read/scope.hpp"
 #include "rig/sense/part.hpp"
 

@@ -5,7 +5,7 @@
 /// sequence of passes whose waits fit together.
 #pragma once
 
-#include "rig/prove/model.hpp"
+#include "rig/circuit/model.hpp"
 
 #include <algorithm>
 #include <chrono>

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "rig/text/text.hpp"
+#include "rig/text/kinds.hpp"
 
 #include <fmt/format.h>
 
@@ -12,109 +12,6 @@
 namespace zorilla::rig {
 
 namespace {
-
-struct Unit {
-    std::string_view name;
-    Kind kind;
-    UnitScale scale;
-};
-
-constexpr int32_t thousand = 1000;
-
-// Names first, other spellings after them; the first of a kind is the one to show and to suggest.
-constexpr Unit units[] = {
-    {"degC", Kind::temperature, {thousand, 1, 0}},
-    {"degF", Kind::temperature, {5 * thousand, 9, 3200}},
-    {"K", Kind::temperature, {thousand, 1, 27315}},
-    {"°C", Kind::temperature, {thousand, 1, 0}},
-    {"°F", Kind::temperature, {5 * thousand, 9, 3200}},
-    {"K", Kind::temperature_difference, {thousand, 1, 0}},
-    {"degC", Kind::temperature_difference, {thousand, 1, 0}},
-    {"degF", Kind::temperature_difference, {5 * thousand, 9, 0}},
-    {"°C", Kind::temperature_difference, {thousand, 1, 0}},
-    {"°F", Kind::temperature_difference, {5 * thousand, 9, 0}},
-    {"kohm", Kind::resistance, {1000, 1, 0}},
-    {"ohm", Kind::resistance, {1, 1, 0}},
-    {"Mohm", Kind::resistance, {1'000'000, 1, 0}},
-    {"Ω", Kind::resistance, {1, 1, 0}},
-    {"kΩ", Kind::resistance, {1000, 1, 0}},
-    {"s", Kind::duration, {1000, 1, 0}},
-    {"min", Kind::duration, {60'000, 1, 0}},
-    {"ms", Kind::duration, {1, 1, 0}},
-    {"h", Kind::duration, {3'600'000, 1, 0}},
-    {"d", Kind::duration, {86'400'000, 1, 0}},
-    {"mV", Kind::voltage, {1000, 1, 0}},
-    {"V", Kind::voltage, {1'000'000, 1, 0}},
-    {"mV/K", Kind::voltage_per_kelvin, {1000, 1, 0}},
-    {"mV/degC", Kind::voltage_per_kelvin, {1000, 1, 0}},
-    {"mV/degF", Kind::voltage_per_kelvin, {1800, 1, 0}},
-    {"%", Kind::percentage, {1000, 1, 0}},
-    {"%/K", Kind::percent_per_kelvin, {1000, 1, 0}},
-    {"%RH", Kind::humidity, {1000, 1, 0}},
-    {"%", Kind::humidity, {1000, 1, 0}},
-    {"mV/%RH", Kind::voltage_per_humidity, {1000, 1, 0}},
-    {"mV/%", Kind::voltage_per_humidity, {1000, 1, 0}},
-    {"lx", Kind::light, {1000, 1, 0}},
-    {"klx", Kind::light, {1'000'000, 1, 0}},
-    {"nA/lx", Kind::current_per_light, {1000, 1, 0}},
-    {"uA/lx", Kind::current_per_light, {1'000'000, 1, 0}},
-    {"mm", Kind::length, {1000, 1, 0}},
-    {"cm", Kind::length, {10'000, 1, 0}},
-    {"m", Kind::length, {1'000'000, 1, 0}},
-    {"ppm", Kind::concentration, {1000, 1, 0}},
-    {"rpm", Kind::turning_speed, {1000, 1, 0}},
-    {"Hz", Kind::frequency, {1000, 1, 0}},
-    {"kHz", Kind::frequency, {1'000'000, 1, 0}},
-    {"g/m3", Kind::absolute_humidity, {1000, 1, 0}},
-    {"m3/h", Kind::air_flow, {1000, 1, 0}},
-    {"W", Kind::power, {1000, 1, 0}},
-    {"kW", Kind::power, {1'000'000, 1, 0}},
-    {"mW", Kind::power, {1, 1, 0}},
-    {"mA", Kind::current, {1000, 1, 0}},
-    {"A", Kind::current, {1'000'000, 1, 0}},
-    {"uA", Kind::current, {1, 1, 0}},
-    {"mW/K", Kind::heat_loss, {1000, 1, 0}},
-    {"counts", Kind::counts, {1000, 1, 0}},
-    {"count", Kind::counts, {1000, 1, 0}},
-};
-
-struct KindText {
-    Kind kind;
-    std::string_view quantity;
-    std::string_view example;
-    int digits; ///< decimals of a measured value, at most
-};
-constexpr KindText kinds[] = {
-    {Kind::temperature, "temperature", "4 degC", 3},
-    {Kind::temperature_difference, "temperature difference", "2 K", 3},
-    {Kind::resistance, "resistance", "10 kohm", 3},
-    {Kind::duration, "duration", "2 min", 3},
-    {Kind::voltage, "voltage", "5 V", 3},
-    {Kind::voltage_per_kelvin, "voltage for each degree", "10 mV/K", 3},
-    {Kind::percentage, "percentage", "40 %", 1},
-    {Kind::percent_per_kelvin, "percentage for each degree", "0.22 %/K", 3},
-    {Kind::humidity, "relative humidity", "70 %RH", 1},
-    {Kind::voltage_per_humidity, "voltage for each percent of humidity", "31 mV/%RH", 3},
-    {Kind::light, "illuminance", "200 lx", 1},
-    {Kind::current_per_light, "current for each lux", "500 nA/lx", 3},
-    {Kind::length, "length", "300 mm", 1},
-    {Kind::concentration, "concentration", "25 ppm", 1},
-    {Kind::turning_speed, "turning speed", "1200 rpm", 1},
-    {Kind::frequency, "frequency", "50 Hz", 2},
-    {Kind::absolute_humidity, "absolute humidity", "9 g/m3", 2},
-    {Kind::air_flow, "flow of air", "80 m3/h", 1},
-    {Kind::power, "power", "150 W", 1},
-    {Kind::current, "current", "20 mA", 3},
-    {Kind::heat_loss, "heat lost for each degree", "2 mW/K", 3},
-    {Kind::counts, "number of counts", "512 counts", 0},
-    {Kind::truth, "yes or no", "", 0},
-};
-
-bool is_per_minute(Kind kind) { return kind >= Kind::per_minute; }
-Kind without_minute(Kind kind) {
-    return static_cast<Kind>(static_cast<uint8_t>(kind) & ~static_cast<uint8_t>(Kind::per_minute));
-}
-const KindText& text_of(Kind kind) { return kinds[static_cast<size_t>(without_minute(kind))]; }
 
 std::string_view trimmed(std::string_view text) {
     while (!text.empty() && (text.front() == ' ' || text.front() == '\t'))
@@ -138,7 +35,7 @@ std::string decimal_text(int64_t thousandths, int decimals) {
 }
 
 /// The unit to show instead of the first of a kind, if any.
-std::array<const Unit*, std::size(kinds)> shown_units{};
+std::array<const Unit*, kind_count> shown_units{};
 const Unit* shown_unit(Kind kind) { return shown_units[static_cast<size_t>(without_minute(kind))]; }
 
 size_t edits_between(std::string_view a, std::string_view b) {
@@ -161,15 +58,15 @@ size_t edits_between(std::string_view a, std::string_view b) {
 
 std::string_view example_of(Kind kind) {
     if (!is_per_minute(kind))
-        return text_of(kind).example;
-    static std::string examples[std::size(kinds)];
+        return row_of(kind).example;
+    static std::string examples[kind_count];
     std::string& out = examples[static_cast<size_t>(without_minute(kind))];
-    out = fmt::format("{}/min", text_of(kind).example);
+    out = fmt::format("{}/min", row_of(kind).example);
     return out;
 }
 
 std::string quantity_of(Kind kind) {
-    return fmt::format("{}{}", is_per_minute(kind) ? "change of " : "", text_of(kind).quantity);
+    return fmt::format("{}{}", is_per_minute(kind) ? "change of " : "", row_of(kind).quantity);
 }
 
 std::string name_of(Kind kind) {
@@ -179,8 +76,11 @@ std::string name_of(Kind kind) {
     return fmt::format("{} {}", quantity[0] == 'a' || quantity[0] == 'i' ? "an" : "a", quantity);
 }
 
+std::string_view cpp_type_of(Kind kind) { return row_of(kind).type; }
+std::string_view cpp_literal_of(Kind kind) { return row_of(kind).literal; }
+
 std::string stored_unit_of(Kind kind) {
-    for (const Unit& unit : units)
+    for (const Unit& unit : Units())
         if (unit.kind == without_minute(kind))
             return fmt::format("{}{}", unit.name, is_per_minute(kind) ? "/min" : "");
     return {};
@@ -203,13 +103,13 @@ double shown_value(int32_t thousandths, Kind kind) {
 
 ShownUnits::ShownUnits(const std::vector<std::string>& names) {
     for (const std::string& name : names)
-        for (const Unit& unit : units)
+        for (const Unit& unit : Units())
             if (unit.name == name)
                 shown_units[static_cast<size_t>(unit.kind)] = &unit;
 }
 ShownUnits::~ShownUnits() { shown_units = {}; }
 bool ShownUnits::is_unit(std::string_view name) {
-    return std::any_of(std::begin(units), std::end(units),
+    return std::any_of(Units().begin(), Units().end(),
                        [name](const Unit& unit) { return unit.name == name; });
 }
 
@@ -217,7 +117,7 @@ bool kind_of(std::string_view text, Kind& kind) {
     const std::string_view whole = trimmed(text);
     const std::string_view unit =
         trimmed(whole.substr(std::min(whole.find_first_not_of("+-0123456789."), whole.size())));
-    for (const Unit& candidate : units)
+    for (const Unit& candidate : Units())
         if (candidate.name == unit) {
             kind = candidate.kind;
             return true;
@@ -258,7 +158,7 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     const Unit* found = nullptr;
     const Unit* other = nullptr;
     std::vector<std::string> names;
-    for (const Unit& candidate : units) {
+    for (const Unit& candidate : Units()) {
         if (candidate.kind == plain)
             names.push_back(fmt::format("{}{}", candidate.name, is_per_minute(kind) ? "/min" : ""));
         if (candidate.name != unit)
@@ -324,7 +224,7 @@ std::string to_text(int32_t thousandths, Kind kind, int decimals) {
 std::string exact_text(int32_t thousandths, Kind kind) {
     // The largest unit that leaves a whole number; else the one in which thousandths are counted.
     const Unit* best = nullptr;
-    for (const Unit& unit : units)
+    for (const Unit& unit : Units())
         if (unit.kind == without_minute(kind) && unit.scale.zero_in_hundredths == 0 &&
             unit.scale.denominator == 1 && thousandths % unit.scale.numerator == 0 &&
             (best == nullptr || unit.scale.numerator > best->scale.numerator))
@@ -336,7 +236,7 @@ std::string exact_text(int32_t thousandths, Kind kind) {
 }
 
 std::string reading_text(int32_t thousandths, Kind kind) {
-    const int digits = text_of(kind).digits;
+    const int digits = row_of(kind).digits;
     if (digits == 3 || kind == Kind::truth)
         return to_text(thousandths, kind, digits);
     // Large values with fewer decimals than small ones.
@@ -402,6 +302,25 @@ std::string_view to_text(Health health) {
     case Health::stuck: break;
     }
     return "stuck";
+}
+
+std::string with_article(Health health) {
+    switch (health) {
+    case Health::open_circuit: return "an open circuit";
+    case Health::short_circuit: return "a short circuit";
+    case Health::out_of_range: return "a reading out of its range";
+    case Health::warming: return "to warm up first";
+    case Health::stale: return "a stale reading";
+    case Health::bad_frame: return "a bad frame";
+    case Health::no_echo: return "no echo";
+    case Health::too_near: return "an echo from too near";
+    case Health::too_far: return "an echo from too far";
+    case Health::implausible: return "an implausible reading";
+    case Health::stuck: return "a stuck reading";
+    case Health::ok:
+    case Health::missing: break;
+    }
+    return "no reading";
 }
 
 std::string_view to_text(Truth truth) {

@@ -72,6 +72,11 @@ std::string unit_of(Kind kind);
 /// "temperature", "light": what an axis is called.
 std::string quantity_of(Kind kind);
 
+/// What a kind is called in C++, "Temperature", and the literal of the unit in which thousandths
+/// are counted, "degC"; empty if the core has none.
+std::string_view cpp_type_of(Kind kind);
+std::string_view cpp_literal_of(Kind kind);
+
 /// The unit in which thousandths are counted, whatever is shown: that of files.
 std::string stored_unit_of(Kind kind);
 /// A value as it is shown, for a figure.
@@ -104,6 +109,8 @@ std::string time_to_text(int64_t milliseconds);
 
 /// "open circuit" and the like.
 std::string_view to_text(Health health);
+/// What a sensor has that is not healthy: "an open circuit".
+std::string with_article(Health health);
 /// "yes", "no", "unknown".
 std::string_view to_text(Truth truth);
 /// "on", "off".

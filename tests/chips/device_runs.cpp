@@ -3,8 +3,8 @@
 
 #include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
-#include "rig/text/files.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/text/files.hpp"
 #include "tests/chips/devices.hpp"
 
 #include <fmt/format.h>

@@ -3,7 +3,7 @@
 // as it is fed to the chips.
 #pragma once
 
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 #include "tests/chips/passes.hpp"
 
 #include <string>

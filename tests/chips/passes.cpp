@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "tests/chips/passes.hpp"
 
-#include "rig/sense/forward.hpp"
 #include "bench/hen_house.hpp"
-#include "rig/text/files.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/sense/forward.hpp"
+#include "rig/text/files.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/bank.hpp"
 #include "tests/chips/device_runs.hpp"
@@ -255,7 +255,8 @@ Bytes run_from_rig_file(const Fed& fed) {
         const rig::Driven& driven = running.drivens().front();
         const Switching lamp{driven.value.on_off(), driven.cause, driven.claim};
         feed::pack_out(out, rig::as<Temperature>(running.readings().front()),
-                       running.truths().front(), lamp, rig.drives.front().part->relay()->level(lamp.value));
+                       running.truths().front(), lamp,
+                       rig.drives.front().part->relay()->level(lamp.value));
     });
 }
 

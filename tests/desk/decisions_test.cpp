@@ -2,7 +2,7 @@
 // Decisions and machines in rig files: the same blocks as in C++, and mistakes in them told.
 #include "bench/diagram.hpp"
 #include "bench/scxml.hpp"
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/chips/device_runs.hpp"
 #include "tests/desk/process.hpp"

@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 // Calibration: known coefficients out of noisy pairs, and nonsense told.
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
+#include "rig/rig_file.hpp"
+#include "rig/run/running_rig.hpp"
 #include "rig/sense/forward.hpp"
 #include "rig/text/files.hpp"
-#include "rig/read/file.hpp"
-#include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -18,8 +18,8 @@ namespace {
 using namespace zorilla;
 using bench::FitModel;
 using bench::FitTask;
-using rig::Noise;
 using desk::has;
+using rig::Noise;
 
 /// A sensor whose coefficients are known, and how it is measured.
 struct Known {

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 // Forward models against conversions, through rig files: what a part would deliver for a value must
 // come back as that value, for any part; and every fault must be told by its own health.
-#include "rig/read/file.hpp"
-#include "rig/sense/forward.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/sense/forward.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -212,7 +212,7 @@ TEST(RoundTrip, linear_chips) {
                         "reference = \"{} mV\"\n{}",
                         slope / 1000.0, at_zero, reference, range_keys(low, high, "degC")),
             rig::linear_chip_model(slope / 1e6, at_zero / 1000.0, reference / 1000.0,
-                                     random.whole(8, 16)),
+                                   random.whole(8, 16)),
             low,
             high,
             0.01,
@@ -248,7 +248,7 @@ TEST(RoundTrip, photoresistors_and_phototransistors) {
                         sensitivity, reference, to_ground ? "ground" : "supply", load,
                         range_keys(low, high, "lx")),
             rig::phototransistor_model(sensitivity * 1e-9, load, to_ground, reference / 1000.0,
-                                         random.whole(9, 16)),
+                                       random.whole(9, 16)),
             low,
             high,
             0.001,
@@ -298,8 +298,8 @@ TEST(RoundTrip, humidity_chips_at_any_temperature) {
     for (int i = 0; i < 200; ++i) {
         const int slope = random.whole(20, 38), at_zero = random.whole(400, 900);
         const double loss = random.whole(-300, 300) / 1000.0, celsius = random.whole(-20, 60);
-        const auto model = rig::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100,
-                                                      5, 12, celsius);
+        const auto model =
+            rig::humidity_chip_model(slope / 1000.0, at_zero / 1000.0, loss / 100, 5, 12, celsius);
         Alone sensor(
             fmt::format("part = \"humidity_chip\"\nslope = \"{} mV/%RH\"\nat_zero = \"{} mV\"\n"
                         "reference = \"5 V\"\nloses = \"{} %/K\"\ntemperature = \"{} degC\"\n"
@@ -377,8 +377,8 @@ TEST(RoundTrip, frames_are_exact_in_both_codings_from_bits_and_from_pulses) {
                 sensor.read(model.at(percent / 10.0, celsius / 10.0, noise), i * 2000);
             ASSERT_EQ(reading.value_or({}).thousandths(), percent * 100);
             ASSERT_EQ(sensor.second().value_or({}).thousandths(), celsius * 100);
-            const auto pulses = rig::FrameModel::pulses(
-                model.frame(percent / 10.0, celsius / 10.0), random.between(0.8, 1.2), 2, noise);
+            const auto pulses = rig::FrameModel::pulses(model.frame(percent / 10.0, celsius / 10.0),
+                                                        random.between(0.8, 1.2), 2, noise);
             const FrameSample decoded =
                 decode_pulses(pulses.data(), static_cast<uint16_t>(pulses.size()), Level::low);
             ASSERT_TRUE(decoded.has_frame()) << "with a clock up to 20 % off";
@@ -474,8 +474,7 @@ class FaultBench {
         add("ranger",
             "part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n",
             [](Fault fault, rig::Noise& noise, Raw before) {
-                return fault == Fault::stuck ? before
-                                             : rig::EchoModel{1}.at(800, 20, noise, fault);
+                return fault == Fault::stuck ? before : rig::EchoModel{1}.at(800, 20, noise, fault);
             });
         add("humidity_frame", "part = \"humidity_frame\"\ncoding = \"tenths\"\n",
             [](Fault fault, rig::Noise& noise, Raw before) {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // A rig as data: written out and read again it is the same; and what the pins of its chip allow.
 #include "rig/derive/part.hpp"
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 #include "tests/prove/random_rig.hpp"

@@ -186,7 +186,7 @@ code_at_100 = 900
 part = "digital_input"
 pin = "D0"
 active = "high"
-[sense.switch]
+[sense.toggle]
 part = "digital_input"
 pin = "D1"
 active = "high"
@@ -219,7 +219,7 @@ active = "high"
 safe = "off"
 claims = [ { when = "key", then = "on" } ]
 [rig.shutdown]
-when = "switch"
+when = "toggle"
 order = ["first", "second"]
 gap = "2 s"
 )toml";
@@ -235,8 +235,8 @@ gap = "2 s"
         {"flash and not by_hand(strip)", Verdict::proved, ""},
         {"flash at full", Verdict::broken, "flash goes to full"},
         {"by_hand(strip) and flash", Verdict::broken, "key is yes"},
-        {"first and switch and not lost(switch)", Verdict::proved, ""},
-        {"second and switch and not lost(switch)", Verdict::broken, "switch is yes"},
+        {"first and toggle and not lost(toggle)", Verdict::proved, ""},
+        {"second and toggle and not lost(toggle)", Verdict::broken, "toggle is yes"},
         {"second and not first and not key and not lost(key)", Verdict::proved, ""},
     };
     for (const auto& c : cases) {

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Outputs in rig files: what each part can be, mistakes told, and what holds for any rig.
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
 
@@ -122,18 +122,6 @@ TEST(Outputs, mistakes_are_told_with_what_to_type) {
     for (const auto& c : cases)
         EXPECT_TRUE(has(told(c.keys), c.said)) << c.keys << "\n" << told(c.keys);
     EXPECT_FALSE(has(told(led + then("blnk")), "never be anything")) << "one mistake, one message";
-    // On the chip that has only some pins with PWM.
-    const std::string chip =
-        "[sense.key]\npart = \"digital_input\"\npin = \"PD2\"\nactive = \"low\"\n[drive.it]\npart "
-        "= "
-        "\"led\"\npin = \"PB0\"\nsafe = \"off\"\nclaims = [ { when = \"key\", then = \"%\" } ]\n";
-    for (const auto& [value, fine] : {std::pair("on", true), {"40 %", false}}) {
-        std::string text = chip;
-        text.replace(text.find("\"%\""), 3, fmt::format("\"{}\"", value));
-        const auto mistakes = rig::parse_rig(text).mistakes;
-        EXPECT_EQ(mistakes.empty(), fine) << value;
-        EXPECT_TRUE(fine || has(mistakes.front().text, "a duty needs a pin with PWM"));
-    }
 }
 
 TEST(Outputs, values_read_as_they_are_told) {

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Rig files: what they mean, and that every mistake is told where it is and how to mend it.
 #include "rig/read/conditions.hpp"
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "rig/text/text.hpp"
 #include "tests/desk/process.hpp"

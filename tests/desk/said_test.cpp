@@ -76,7 +76,7 @@ safe = "off"
 claims = [ { then = "beat" } ]
 [drive.lamp]
 part = "led"
-pin = "PD5"
+pin = "PB3"
 safe = "off"
 by_hand = { when = "button", then = ["30 %", "60 %"], longest = "1 h" }
 claims = [ { then = "glow" } ]

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Which parts to take, against a search through all of them.
-#include "rig/sense/forward.hpp"
 #include "bench/sizing.hpp"
+#include "rig/sense/forward.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>

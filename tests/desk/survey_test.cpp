@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 // What raw readings look like: noise, drift, two values or many, and where a threshold belongs.
-#include "rig/sense/forward.hpp"
 #include "bench/replay.hpp"
-#include "bench/survey.hpp"
-#include "rig/read/file.hpp"
+#include "bench/survey/survey.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/sense/forward.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -17,8 +17,8 @@ namespace {
 using namespace zorilla;
 using bench::ColumnSurvey;
 using bench::Nature;
-using rig::Noise;
 using desk::has;
+using rig::Noise;
 
 /// A file of codes, ten a second, condition by condition.
 class Samples {

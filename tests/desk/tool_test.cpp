@@ -52,7 +52,7 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
         {"status@2d 02:20:05",
          {"pattern red_flash, at this moment ",
           "watch is in alarm since 2d 02:16:00: from trouble, after 10 min", "watch is in alarm",
-          "The pins PB1, PB2, PB3 are"}},
+          "The pins PD5, PD6, PB3 are"}},
         {"dusk_lamp@16:52", {"dusk_lamp at 0d 16:52:00", "glow asks for", "parts of its time"}},
     };
     for (const auto& c : cases) {
@@ -91,7 +91,7 @@ TEST(Tool, outputs_takes_each_in_turn_with_the_level_to_expect) {
                              "  4 s   dusk_lamp    100 %       PB1 high           off: low",
                              "  6 s   ventilator   100 %       PB2 high           off: low",
                              "  8 s   buzzer       1000 Hz     PD3 swings         off: low",
-                             "  10 s  status       red 100 %   PB1 high           off: low"})
+                             "  10 s  status       red 100 %   PD5 high           off: low"})
         EXPECT_TRUE(has(told.out, line)) << line << "\n" << told.out;
     EXPECT_EQ(zorilla("outputs " ZORILLA_SOURCE "/docs/six-mistakes.toml").status, 2);
     EXPECT_TRUE(has(zorilla("outputs --each 1 x.toml").err, "--each: \"1\""));

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Traces: RFC 4180, units in the header, and nothing lost on a bad line.
-#include "bench/trace.hpp"
+#include "bench/trace/trace.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 

@@ -1,9 +1,9 @@
 // SPDX-License-Identifier: MIT
 // What a program prints, and files of samples and pairs: damaged ones must be refused or read on,
 // never crash; every number that is taken is one.
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
 #include "bench/printed.hpp"
-#include "bench/survey.hpp"
+#include "bench/survey/survey.hpp"
 #include "rig/text/files.hpp"
 
 #include <cmath>

@@ -2,8 +2,8 @@
 // SCXML: damaged text must be refused, or give a table that a rig file's reader at least
 // understands as TOML.
 #include "bench/scxml.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
-#include "rig/read/file.hpp"
 
 #include <cstdlib>
 

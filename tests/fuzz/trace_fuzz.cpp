@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Damaged traces must be refused or read on, never crash; time must never go back.
-#include "bench/trace.hpp"
+#include "bench/trace/trace.hpp"
 #include "rig/text/files.hpp"
 
 #include <cstdlib>

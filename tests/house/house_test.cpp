@@ -1,11 +1,18 @@
 // SPDX-License-Identifier: MIT
 // The house: layers, what the README shows, and that an outside project can use what is installed.
+#include "rig/decide/part.hpp"
+#include "rig/derive/part.hpp"
 #include "rig/drive/part.hpp"
-#include "rig/read/file.hpp"
+#include "rig/read/keys.hpp"
+#include "rig/rig_file.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
 
+#include <functional>
+#include <map>
+#include <regex>
+#include <set>
 #include <sstream>
 #include <vector>
 
@@ -37,22 +44,36 @@ std::string block_of_readme(const std::string& language) {
 }
 
 TEST(Layers, includes_point_only_downwards) {
-    // From the bottom to the top; a file may include its own layer and those before it.
+    // From the bottom to the top; a file may include its own layer and those before it. What is
+    // both a folder and what stands in it counts as the longer of them.
     const std::vector<std::string> layers = {"include/zorilla/units",
                                              "include/zorilla/sense",
                                              "include/zorilla/derive",
                                              "include/zorilla/decide",
                                              "include/zorilla/drive",
+                                             "include/zorilla/board/chips",
                                              "include/zorilla/board",
+                                             "rig/text",
+                                             "rig/model",
+                                             "rig/read",
+                                             "rig/sense",
+                                             "rig/derive",
+                                             "rig/circuit",
+                                             "rig/decide",
+                                             "rig/drive",
                                              "rig",
+                                             "rig/run",
+                                             "rig/prove",
                                              "bench",
                                              "cli"};
-    constexpr int first_on_host = 6;
+    constexpr int first_on_host = 7;
     const auto layer_of = [&](const std::string& path) {
+        int out = -1;
         for (size_t i = 0; i < layers.size(); ++i)
-            if (path.rfind(layers[i] + "/", 0) == 0)
-                return static_cast<int>(i);
-        return -1;
+            if (path.rfind(layers[i] + "/", 0) == 0 &&
+                (out < 0 || layers[i].size() > layers[static_cast<size_t>(out)].size()))
+                out = static_cast<int>(i);
+        return out;
     };
     int checked = 0;
     for (const std::string top : {"include", "rig", "bench", "cli"})
@@ -62,6 +83,7 @@ TEST(Layers, includes_point_only_downwards) {
             if (!entry.is_regular_file() || layer < 0)
                 continue;
             const std::string text = desk::read_all(entry.path());
+            EXPECT_LE(desk::lines_of(text), 400) << from;
             for (const std::string& line : between(text, "#include ", "\n")) {
                 std::string to = line.substr(1, line.size() - 2);
                 if (to.rfind("zorilla/", 0) == 0)
@@ -73,7 +95,41 @@ TEST(Layers, includes_point_only_downwards) {
                 checked += layer_of(to) >= 0;
             }
         }
-    EXPECT_GT(checked, 60);
+    EXPECT_GT(checked, 400);
+}
+
+/// What a header includes of this project, as a path from its root.
+std::vector<std::string> included_by(const std::string& path) {
+    std::vector<std::string> out;
+    for (const std::string& line : between(desk::read_all(source / path), "#include ", "\n")) {
+        const std::string to = line.substr(1, line.size() - 2);
+        for (const std::string& candidate : {to, "include/" + to})
+            if (fs::exists(source / candidate))
+                out.push_back(candidate);
+    }
+    return out;
+}
+
+TEST(Layers, no_header_comes_back_to_itself) {
+    std::map<std::string, int> state; // 1: on the way, 2: done
+    std::vector<std::string> cycles;
+    const std::function<void(const std::string&)> visit = [&](const std::string& path) {
+        state[path] = 1;
+        for (const std::string& to : included_by(path)) {
+            if (state[to] == 1)
+                cycles.push_back(path + " includes " + to);
+            else if (state[to] == 0)
+                visit(to);
+        }
+        state[path] = 2;
+    };
+    for (const std::string top : {"include", "rig", "bench", "cli"})
+        for (const auto& entry : fs::recursive_directory_iterator(source / top))
+            if (const std::string path = fs::relative(entry.path(), source).string();
+                entry.path().extension() == ".hpp" && state[path] == 0)
+                visit(path);
+    EXPECT_TRUE(cycles.empty()) << cycles.front();
+    EXPECT_GT(state.size(), 100u);
 }
 
 TEST(Readme, its_rig_file_has_no_mistakes_and_its_device_does_the_same) {
@@ -109,25 +165,109 @@ int main() {
     EXPECT_EQ(desk::shell(program).status, 0);
 }
 
-TEST(Docs, name_every_key_that_the_rig_file_knows_and_link_only_what_exists) {
-    const std::string reference = desk::read_all(source / "docs/rig-file.md");
-    std::string parser;
-    for (const auto& entry : fs::recursive_directory_iterator(source / "rig"))
-        if (entry.is_regular_file() && entry.path().parent_path().filename() != "prove")
-            parser += desk::read_all(entry.path());
-    // Keys as the parser asks for them: keys.quantity("beta", ...) and the like.
-    int keys = 0;
-    for (const char* asks : {"quantity(", "text(", "choice(", "on_off(", "find(", "require(",
-                             "whole(", "ratio(", "list(", "source(", "time(", "(keys, "})
-        for (const std::string& argument : between(parser, asks, ",")) {
-            if (argument.empty() || argument[0] != '"')
-                continue;
-            const std::string key = argument.substr(1, argument.find('"', 1) - 1);
-            EXPECT_TRUE(has(reference, "`" + key + "`")) << key;
-            ++keys;
-        }
-    EXPECT_GT(keys, 60);
+/// A chapter of docs/rig-file.md from its heading on, up to the next of its rank or above.
+std::string chapter(const std::string& heading) {
+    const std::string text = desk::read_all(source / "docs/rig-file.md");
+    const size_t begin = text.find(heading + "\n");
+    const size_t begin_with_more = begin == std::string::npos ? text.find(heading) : begin;
+    EXPECT_NE(begin_with_more, std::string::npos) << heading;
+    const std::string marks = heading.substr(0, heading.find(' '));
+    size_t end = text.size();
+    for (std::string rank = "#"; rank.size() <= marks.size(); rank += '#')
+        end = std::min(end, text.find("\n" + rank + " ", begin_with_more));
+    return text.substr(begin_with_more, end - begin_with_more);
+}
 
+/// The keys that the tables of a chapter tell about: what stands in their first column.
+std::set<std::string> told_in(const std::string& text) {
+    std::set<std::string> out;
+    const std::regex word("`([a-z_0-9]+)`");
+    bool in_table = false;
+    std::stringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+        if (line.rfind("| key |", 0) == 0)
+            in_table = true;
+        else if (line.rfind("|", 0) != 0)
+            in_table = false;
+        else if (in_table) {
+            const std::string first = line.substr(0, line.find('|', 1));
+            for (std::sregex_iterator it(first.begin(), first.end(), word), end; it != end; ++it)
+                out.insert((*it)[1]);
+        }
+    }
+    return out;
+}
+
+template <class Keys> std::set<std::string> names_of(const Keys& keys) {
+    std::set<std::string> out;
+    for (const zorilla::rig::PartKey& key : keys)
+        out.insert(key.name);
+    return out;
+}
+
+TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
+    using namespace zorilla::rig;
+    const std::set<std::string> shared =
+        told_in(chapter("## `[sense.NAME]`: a sensor")
+                    .substr(0, chapter("## `[sense.NAME]`: a sensor").find("### ")));
+    std::set<std::string> used_of_shared = names_of(keys::of_sense);
+    for (const SenseKind& kind : sense_kinds()) {
+        const std::string text = chapter(fmt::format("### `{}`", kind.word));
+        const std::set<std::string> told = told_in(text);
+        const std::set<std::string> known = names_of(kind.keys);
+        for (const std::string& key : known) {
+            EXPECT_TRUE(shared.count(key) || has(text, "`" + key + "`")) << kind.word << " " << key;
+            used_of_shared.insert(key);
+        }
+        for (const auto& [pin, why] : kind.other_pins)
+            EXPECT_TRUE(told.count(pin)) << kind.word << " " << pin;
+        for (const std::string& key : told) {
+            const bool is_pin = key.find("_pin") != std::string::npos;
+            EXPECT_TRUE(known.count(key) || is_pin) << kind.word << " has no " << key;
+        }
+    }
+    for (const std::string& key : shared)
+        EXPECT_TRUE(used_of_shared.count(key)) << "no sensor has " << key;
+
+    const std::string derived = chapter("## `[derive.NAME]`: a quantity made from others");
+    for (const DeriveKind& kind : derive_kinds()) {
+        EXPECT_TRUE(has(derived, fmt::format("`\"{}\"`", kind.word))) << kind.word;
+        for (const PartKey& key : kind.keys)
+            EXPECT_TRUE(has(derived, fmt::format("`{}`", key.name))) << key.name;
+    }
+
+    std::set<std::string> of_decides, of_drives = names_of(keys::of_drive);
+    for (const DecideKind& kind : decide_kinds())
+        of_decides.merge(names_of(kind.keys));
+    EXPECT_EQ(told_in(chapter("## `[decide.NAME]`: a decision")), of_decides);
+    for (const DriveKind& kind : drive_kinds())
+        of_drives.merge(names_of(kind.keys));
+    of_drives.merge(names_of(keys::of_claim));
+    of_drives.merge(names_of(keys::of_hand));
+    const std::string drives = chapter("## `[drive.NAME]`: an output");
+    std::set<std::string> told = told_in(drives);
+    for (const char* key : {"red_pin", "green_pin", "blue_pin", "pins", "lights"}) {
+        EXPECT_TRUE(has(drives, fmt::format("`{}`", key))) << key;
+        told.insert(key);
+    }
+    EXPECT_EQ(told, of_drives);
+
+    const struct {
+        const char* heading;
+        std::vector<PartKey> keys;
+    } tables[] = {
+        {"## `[rig]`", keys::of_rig},
+        {"## `[board]`", keys::of_board},
+        {"## `[rig.shutdown]`", keys::of_shutdown},
+        {"## `[rig.self_test]`", keys::of_self_test},
+        {"## `[machine.NAME]`", keys::with(keys::of_machine, keys::of_move)},
+        {"## `[pattern.NAME]`", keys::of_pattern},
+    };
+    for (const auto& table : tables)
+        EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
+}
+
+TEST(Docs, link_only_what_exists) {
     for (const char* page :
          {"README.md", "docs/rig-file.md", "docs/architecture.md", "docs/sensors.md",
           "docs/accuracy.md", "docs/blocks.md", "docs/examples.md", "docs/first-sensor.md"})

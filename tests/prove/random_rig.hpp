@@ -3,8 +3,8 @@
 // of it in one place than anybody would build.
 #pragma once
 
-#include "rig/read/file.hpp"
 #include "rig/prove/never.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 
 #include <fmt/format.h>

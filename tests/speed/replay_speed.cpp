@@ -3,8 +3,8 @@
 // the same file, whether their memory grows with it, and what share of a core `zorilla capture`
 // takes. All are measured side by side in this run. Ends with 1 if a bound is not kept.
 #include "bench/hen_house.hpp"
+#include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
-#include "rig/read/file.hpp"
 #include "rig/text/text.hpp"
 
 #include <benchmark/benchmark.h>

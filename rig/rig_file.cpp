@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "rig/read/file.hpp"
+#include "rig/rig_file.hpp"
 
 #include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"

@@ -3,7 +3,7 @@
 /// Least squares that a mistyped pair cannot spoil. Only for bench/ itself: it brings in Eigen.
 #pragma once
 
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
 
 #include <Eigen/Core>
 

@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "rig/prove/pass.hpp"
+#include "rig/circuit/pass.hpp"
 
 #include "rig/text/text.hpp"
 

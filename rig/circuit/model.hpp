@@ -6,8 +6,8 @@
 /// against it (tests/prove).
 #pragma once
 
+#include "rig/circuit/circuit.hpp"
 #include "rig/model/rig.hpp"
-#include "rig/prove/circuit.hpp"
 
 #include <optional>
 #include <string>

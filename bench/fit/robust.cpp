@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "bench/robust_fit.hpp"
+#include "bench/fit/robust.hpp"
 
 #include <Eigen/Dense>
 

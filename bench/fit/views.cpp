@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // A fit as a fragment of a rig file, as a constant in C++, and as a figure.
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
 #include "bench/plot.hpp"
 #include "bench/sizing.hpp"
 #include "rig/text/files.hpp"
@@ -98,26 +98,6 @@ bool is_trim(const FitTask& task) {
            rig::kind_of("1 " + task.data.raw_unit, kind) && kind == task.data.kind;
 }
 
-/// How a unit is called behind a number in C++; empty if there is no such literal.
-std::string literal_of(Kind kind) {
-    switch (kind) {
-    case Kind::temperature: return "degC";
-    case Kind::temperature_difference: return "K";
-    case Kind::percentage: return "percent";
-    case Kind::humidity: return "percent_RH";
-    case Kind::light: return "lx";
-    case Kind::length: return "mm";
-    case Kind::concentration: return "ppm";
-    case Kind::turning_speed: return "rpm";
-    case Kind::frequency: return "Hz";
-    case Kind::voltage: return "mV";
-    case Kind::absolute_humidity: return "g_per_m3";
-    case Kind::air_flow: return "m3_per_h";
-    case Kind::power: return "W";
-    default: return "";
-    }
-}
-
 std::string literal(double value, std::string_view unit) {
     std::string number = fmt::format("{:.3f}", value);
     while (number.back() == '0')
@@ -135,7 +115,7 @@ std::string divider_call(const FitTask& task) {
 }
 
 std::string range_call(const FitTask& task, const FitResult& result) {
-    const std::string unit = literal_of(task.data.kind);
+    const std::string_view unit = rig::cpp_literal_of(task.data.kind);
     return fmt::format(".range({}, {})",
                        literal(std::round(std::min(result.from, result.to) * 10) / 10, unit),
                        literal(std::round(std::max(result.from, result.to) * 10) / 10, unit));
@@ -215,7 +195,7 @@ std::string cpp_constant(const FitTask& task, const FitResult& result) {
         out += fmt::format("// {}\n", sentence);
     rig::NameMaker names;
     const std::string name = names.make(task.data.raw_name == "raw" ? "probe" : task.data.raw_name);
-    const std::string unit = literal_of(task.data.kind);
+    const std::string_view unit = rig::cpp_literal_of(task.data.kind);
     if (is_trim(task))
         return out + fmt::format("// trim.two_point(reading at {}, {}, reading at {}, {});\n",
                                  literal(result.least_raw, unit),

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // A survey as a fragment of a rig file, and as a figure.
 #include "bench/plot.hpp"
-#include "bench/survey.hpp"
+#include "bench/survey/survey.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/names.hpp"
 #include "rig/text/text.hpp"

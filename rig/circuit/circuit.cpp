@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "rig/prove/circuit.hpp"
+#include "rig/circuit/circuit.hpp"
 
 #include <algorithm>
 

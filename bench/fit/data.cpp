@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Pairs of raw and true values from a file.
-#include "bench/fit.hpp"
+#include "bench/fit/fit.hpp"
 #include "bench/histogram.hpp"
 #include "bench/samples.hpp"
 #include "rig/text/files.hpp"

@@ -3,7 +3,7 @@
 /// What the rooms of decisions and outputs are given to say what they do as a circuit.
 #pragma once
 
-#include "rig/prove/model.hpp"
+#include "rig/circuit/model.hpp"
 
 namespace zorilla::rig::prove {
 

@@ -1,0 +1,134 @@
+// SPDX-License-Identifier: MIT
+// Gathering a replay in slices of time.
+#include "bench/figure/figure.hpp"
+
+#include "bench/plot.hpp"
+#include "rig/text/files.hpp"
+
+#include <algorithm>
+
+namespace zorilla::bench {
+
+Figure::Figure(std::string path, const rig::Rig& rig)
+    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {
+    rig::check_output(path_);
+}
+
+Figure::Slice Figure::empty_slice() const {
+    return {std::vector<Span>(rig_.sources.size()), std::vector<uint8_t>(rig_.drives.size()),
+            std::vector<uint32_t>(rig_.drives.size()), std::vector<uint8_t>(rig_.machines.size())};
+}
+
+void Figure::widen() {
+    width_ *= 2;
+    for (size_t i = 0; i + 1 < slices_.size(); i += 2) {
+        Slice& into = slices_[i];
+        const Slice& from = slices_[i + 1];
+        for (size_t s = 0; s < into.sources.size(); ++s) {
+            into.sources[s].lowest = std::min(into.sources[s].lowest, from.sources[s].lowest);
+            into.sources[s].highest = std::max(into.sources[s].highest, from.sources[s].highest);
+            if (from.sources[s].fault != Health::ok)
+                into.sources[s].fault = from.sources[s].fault;
+        }
+        for (size_t d = 0; d < into.share.size(); ++d)
+            into.share[d] = std::max(into.share[d], from.share[d]);
+        for (size_t d = 0; d < into.colour.size(); ++d)
+            if (from.colour[d] != 0)
+                into.colour[d] = from.colour[d];
+        into.state = from.state;
+    }
+    for (size_t i = 1; 2 * i < slices_.size(); ++i)
+        slices_[i] = std::move(slices_[2 * i]);
+    slices_.resize((slices_.size() + 1) / 2);
+}
+
+/// How much of all that it could be an output is, in 255ths.
+uint8_t Figure::share_of(const rig::Drive& drive, const rig::Driven& driven) {
+    if (drive.kind() == rig::ValueKind::stage)
+        return static_cast<uint8_t>(255 * driven.value.stage().number() / drive.pins.size());
+    return driven.value.share(drive.kind());
+}
+
+void Figure::add(int64_t now, const rig::RunningRig& running) {
+    if (!begun_) {
+        begun_ = true;
+        begin_ = now;
+    }
+    end_ = now;
+    while ((now - begin_) / width_ >= static_cast<int64_t>(most_slices))
+        widen();
+    const auto index = static_cast<size_t>((now - begin_) / width_);
+    while (slices_.size() <= index)
+        slices_.push_back(empty_slice());
+    Slice& slice = slices_[index];
+    for (size_t i = 0; i < slice.sources.size(); ++i) {
+        const rig::AnyReading reading = running.readings()[i];
+        Span& span = slice.sources[i];
+        if (reading.ok()) {
+            const int32_t value = reading.value_or({}).thousandths();
+            span.lowest = std::min(span.lowest, value);
+            span.highest = std::max(span.highest, value);
+        } else {
+            span.fault = reading.health();
+        }
+    }
+    for (size_t i = 0; i < slice.share.size(); ++i)
+        slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], running.drivens()[i]));
+    for (size_t i = 0; i < slice.colour.size(); ++i)
+        if (const uint32_t bits = running.drivens()[i].value.bits();
+            rig_.drives[i].kind() == rig::ValueKind::colour && bits != 0)
+            slice.colour[i] = bits;
+    for (size_t i = 0; i < slice.state.size(); ++i)
+        slice.state[i] = running.state(i);
+}
+
+Figure::Axis Figure::axis() const {
+    struct Unit {
+        const char* name;
+        double milliseconds;
+    };
+    constexpr Unit units[] = {{"h", 3.6e6}, {"min", 6e4}, {"s", 1e3}, {"ms", 1}};
+    const auto span = static_cast<double>(std::max<int64_t>(end_ - begin_, 1));
+    const Unit* unit = units;
+    while (unit->milliseconds > 1 && span < 2 * unit->milliseconds)
+        ++unit;
+    if (span > 240 * 3.6e6)
+        return {"d", static_cast<double>(width_) / 8.64e7, span / 8.64e7, 0};
+    const double length = span / unit->milliseconds;
+    const int tics = unit != units ? 0 : length > 120 ? 24 : length > 48 ? 12 : length > 12 ? 3 : 0;
+    return {unit->name, static_cast<double>(width_) / unit->milliseconds, length, tics};
+}
+
+/// The slices with gaps closed: one without a row goes on with what was before it, since nothing
+/// changes between rows.
+std::vector<Figure::Slice> Figure::filled() const {
+    std::vector<Slice> out = slices_;
+    for (size_t i = 1; i < out.size(); ++i) {
+        const bool empty =
+            std::all_of(out[i].sources.begin(), out[i].sources.end(), [](const Span& span) {
+                return span.fault == Health::ok && span.lowest > span.highest;
+            });
+        if (empty)
+            out[i] = out[i - 1];
+    }
+    return out;
+}
+
+std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
+    std::vector<Fault> out;
+    const size_t sources = slices.empty() ? 0 : slices.front().sources.size();
+    for (size_t s = 0; s < sources; ++s) {
+        Health before = Health::ok;
+        for (size_t i = 0; i < slices.size(); ++i) {
+            const Health health = slices[i].sources[s].fault;
+            if (health != Health::ok && health != before)
+                out.push_back({s, i, i, health});
+            if (health != Health::ok)
+                out.back().end = i + 1;
+            before = health;
+        }
+    }
+    return out;
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,91 @@
+// SPDX-License-Identifier: MIT
+// The first line of a trace: which column is what.
+#include "bench/trace/trace.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace zorilla::bench {
+
+namespace {
+
+std::string_view what_is_held(rig::RawKind kind) {
+    switch (kind) {
+    case rig::RawKind::code: return "raw codes of the converter";
+    case rig::RawKind::microseconds: return "a pulse's time in microseconds here";
+    case rig::RawKind::frame: return "frames of ten hexadecimal digits here";
+    case rig::RawKind::level: return "levels, 0 or 1, here";
+    case rig::RawKind::edges: break;
+    }
+    return "the number of edges so far here";
+}
+
+} // namespace
+
+void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
+    const std::vector<std::string> fields = records_.header("time (s),roost (code)");
+    for (const std::string& field : fields)
+        add_column(field, wanted);
+    if (time_scale_ == 0)
+        records_.refuse(
+            1, "no column holds the time; name it with its unit, \"time (s)\" or \"time (ms)\"");
+    for (size_t i = 0; i < wanted.size(); ++i) {
+        const bool here = std::any_of(columns_.begin(), columns_.end(), [i](const Column& column) {
+            return column.role == Column::Role::raw && column.index == i;
+        });
+        if (!here)
+            absent_.push_back(wanted[i].name);
+    }
+    if (absent_.size() == wanted.size()) {
+        std::string names;
+        for (const WantedColumn& column : wanted)
+            names += fmt::format("{}\"{} ({})\"", names.empty() ? "" : ", ", column.name,
+                                 rig::unit_of(column.kind));
+        records_.refuse(
+            1, fmt::format("no column belongs to a sensor of the rig; it wants {}{}", names,
+                           unused_.empty()
+                               ? ""
+                               : fmt::format(", and the file has \"{}\"", shown(unused_.front()))));
+    }
+}
+
+void TraceReader::add_column(std::string_view field, const std::vector<WantedColumn>& wanted) {
+    const size_t number = columns_.size() + 1;
+    Column column;
+    field = without_blanks(field);
+    const auto [name, unit, has_unit] = parse_column_name(field);
+    const auto found =
+        std::find_if(wanted.begin(), wanted.end(),
+                     [wanted_name = name](const WantedColumn& w) { return w.name == wanted_name; });
+    if (name == "time") {
+        if (time_scale_ != 0)
+            records_.refuse(1, "two columns are called \"time\"");
+        time_scale_ = milliseconds_in(unit);
+        if (time_scale_ == 0)
+            records_.refuse(
+                1, fmt::format("column {}, \"{}\": the time must be in ms, s, min or h; write "
+                               "for example \"time (s)\"",
+                               number, shown(field)));
+        column.role = Column::Role::time;
+    } else if (found != wanted.end()) {
+        if (unit != rig::unit_of(found->kind))
+            records_.refuse(1,
+                            fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"",
+                                        number, shown(field), what_is_held(found->kind),
+                                        has_unit ? fmt::format(", not {}", shown(unit)) : "", name,
+                                        rig::unit_of(found->kind)));
+        column.role = Column::Role::raw;
+        column.index = static_cast<size_t>(found - wanted.begin());
+        column.kind = found->kind;
+        column.largest = static_cast<double>(found->largest);
+        for (const Column& other : columns_)
+            if (other.role == Column::Role::raw && other.index == column.index)
+                records_.refuse(1, fmt::format("two columns are called \"{}\"", name));
+    } else {
+        unused_.emplace_back(name);
+    }
+    columns_.push_back(column);
+}
+
+} // namespace zorilla::bench
