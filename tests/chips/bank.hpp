@@ -29,53 +29,23 @@ struct Out {
 constexpr uint8_t in_size = 17, out_size = 10;
 
 enum Which : uint8_t {
-    thermistor_beta,
-    thermistor_points,
-    thermistor_coefficients,
-    thermistor_lines,
-    linear_chip_,
-    photoresistor_,
-    phototransistor_,
-    percent,
-    humidity_chip_,
-    ranger_,
-    frame_tenths,
-    frame_whole,
-    frame_pulse,
-    gas,
-    gas_in_climate,
-    moisture,
-    digital,
-    analogue_level_,
-    rate_by_window,
-    rate_by_period,
-    value_table_,
-    median,
-    smoothing,
-    oversampling,
-    rate_gate,
-    watch,
-    dew_point_,
-    heat_index_,
-    absolute_humidity_,
-    difference_,
-    rate_of_change,
-    mean_of_four,
-    air_heat_,
-    clean_air,
-    frame_reader,
-    handing_over, ///< nothing but taking an input and giving a result
-    window_,
-    ladder_,
-    curve_,
-    lasting_,
-    attempts_,
-    machine_,
-    sequence_,
-    fan_,
-    warner_,
+#define COSTED(name) name,
+#define BANKED(name) name,
+#include "tests/chips/bank_list.h"
+#undef COSTED
+#undef BANKED
     count
 };
+constexpr const char* name_of(Which which) {
+    constexpr const char* names[] = {
+#define COSTED(name) #name,
+#define BANKED(name) #name,
+#include "tests/chips/bank_list.h"
+#undef COSTED
+#undef BANKED
+    };
+    return names[which];
+}
 
 // --- The parts; tests build the same from their own numbers
 

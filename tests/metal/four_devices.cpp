@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// Four small devices, one by DEVICE: a threshold, two staged fans, a bar of four lights, and a
+// Four small devices, one by DEVICE_...: a threshold, two staged fans, a bar of four lights, and a
 // motor that is turned back when it jams. four_twins.c is the same by hand.
 #include "tests/metal/four_feed.h"
 
@@ -20,7 +20,7 @@ template <uint8_t Bit> [[gnu::always_inline]] void set_pin(OnOff value) {
 [[maybe_unused]] constexpr auto probe =
     thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
 
-#if DEVICE == 1
+#if defined(DEVICE_threshold)
 
 constexpr auto frost = below(4_degC).release(6_degC);
 constexpr auto lamp_part = output<OnOff>().safe(off);
@@ -30,7 +30,7 @@ Output<lamp_part> lamp;
     set_pin<0>(lamp.drive(on_when(cold.decide(Sample(in)))).value);
 }
 
-#elif DEVICE == 2
+#elif defined(DEVICE_two_fans)
 
 constexpr auto heat = rising(30_degC, 40_degC).release(26_degC);
 constexpr auto fan_part = relay(active_high).safe(on).min_on(30_s).min_off(30_s);
@@ -44,7 +44,7 @@ Relay<fan_part> second;
     set_pin<1>(second.drive(now, on_when(at_least(stage, 2))).value);
 }
 
-#elif DEVICE == 3
+#elif defined(DEVICE_bar)
 
 constexpr auto steps =
     rising(10_degC, 20_degC, 30_degC, 40_degC).release(9_degC, 19_degC, 29_degC, 39_degC);

@@ -13,7 +13,7 @@ static inline void set_pin(uint8_t bit, uint8_t value) {
         PORTB &= ~(1 << bit);
 }
 
-#if DEVICE == 1
+#if defined(DEVICE_threshold)
 
 static uint8_t cold;
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
@@ -29,7 +29,7 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     set_pin(0, lamp);
 }
 
-#elif DEVICE == 2
+#elif defined(DEVICE_two_fans)
 
 struct fan {
     uint32_t since;
@@ -70,7 +70,7 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     set_pin(1, second.on);
 }
 
-#elif DEVICE == 3
+#elif defined(DEVICE_bar)
 
 static const __flash uint16_t begins[4] = {684, 569, 456, 354}, releases[4] = {696, 582, 468, 365};
 static uint8_t level;

@@ -222,7 +222,7 @@ void print_conversions(const chips::Fed& all) {
                "", "mean", "worst", "flash", "float", "worst", "flash", "ratio");
     const chips::Fed nothing = inputs_of(all, bank::handing_over);
     const chips::Bytes as_it_came = chips::run_on_desk(nothing);
-    const std::string handing = std::to_string(int{bank::handing_over});
+    const std::string handing = "handing_over";
     const uint32_t none = chips::size_of(chips::firmware("only_" + handing)).flash;
     const uint32_t usual_none = chips::size_of(chips::firmware("usual_" + handing)).flash;
     const auto over = static_cast<uint64_t>(cost_of("only_" + handing, nothing, as_it_came).mean());
@@ -231,7 +231,7 @@ void print_conversions(const chips::Fed& all) {
     for (const Row& row : rows) {
         const chips::Fed fed = inputs_of(all, row.which);
         const chips::Bytes desk = chips::run_on_desk(fed);
-        const std::string library = fmt::format("only_{}", int{row.which});
+        const std::string library = std::string("only_") + bank::name_of(row.which);
         Cost mine = cost_of(library, fed, desk);
         mine.less(over);
         const uint32_t flash = chips::size_of(chips::firmware(library)).flash - none;
@@ -247,7 +247,7 @@ void print_conversions(const chips::Fed& all) {
             fmt::print("{}\n", verdict);
             continue;
         }
-        const std::string usual = fmt::format("usual_{}", int{row.which});
+        const std::string usual = std::string("usual_") + bank::name_of(row.which);
         Cost theirs = cost_of(usual, fed, desk);
         theirs.less(usual_over);
         judge(mine.mean() < theirs.mean(), "cheaper than floating point");
@@ -321,10 +321,11 @@ void print_small_devices() {
         bool same;
     };
     std::vector<Ratio> ratios;
+    const char* const firmwares[] = {"threshold", "two_fans", "bar", "motor"};
     for (int i = 0; i < 4; ++i) {
         const chips::Bytes fed = small_inputs(i != 3);
-        const Ran mine = run_small(fmt::format("four_device_{}", i + 1), fed);
-        const Ran twin = run_small(fmt::format("four_twin_{}", i + 1), fed);
+        const Ran mine = run_small(fmt::format("four_device_{}", firmwares[i]), fed);
+        const Ran twin = run_small(fmt::format("four_twin_{}", firmwares[i]), fed);
         fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>10} ({:>5}){:>7} ({:>4}){:>9} ({:>4})\n",
                    names[i], mine.pass.mean(), twin.pass.mean(), mine.pass.worst, twin.pass.worst,
                    mine.size.flash, twin.size.flash, mine.size.ram, twin.size.ram);

@@ -8,43 +8,10 @@
 #include <math.h>
 #include <stdint.h>
 
-enum { // as in bank.hpp
-    thermistor_beta,
-    thermistor_points,
-    thermistor_coefficients,
-    thermistor_lines,
-    linear_chip,
-    photoresistor,
-    phototransistor,
-    percent,
-    humidity_chip,
-    ranger,
-    frame_tenths,
-    frame_whole,
-    frame_pulse,
-    gas,
-    gas_in_climate,
-    moisture,
-    digital,
-    analogue_level,
-    rate_by_window,
-    rate_by_period,
-    value_table,
-    median,
-    smoothing,
-    oversampling,
-    rate_gate,
-    watch,
-    dew_point,
-    heat_index,
-    absolute_humidity,
-    difference,
-    rate_of_change,
-    mean_of_four,
-    air_heat,
-    clean_air,
-    frame_reader,
-    handing_over
+enum {
+#define COSTED(name) name,
+#define BANKED(name) name,
+#include "tests/chips/bank_list.h"
 };
 
 #ifdef BANK_ONLY
@@ -172,12 +139,12 @@ static float __attribute__((noinline)) convert(const struct input* in) {
     ONE(thermistor_coefficients, steinhart_hart(10000.0 * code / (1024.0 * 3.3 / 5.0 - code),
                                                 1.129148e-3, 2.34125e-4, 8.76741e-8));
     ONE(thermistor_lines, by_lines(1000.0 * ratio(code)));
-    ONE(linear_chip, (code * 3.3 / 1024.0 - 0.5) / 0.01);
-    ONE(photoresistor, 10.0 * pow(10000.0 / ratio(code) / 10000.0, -1.0 / 0.7));
-    ONE(phototransistor, code * 5.0 / 1024.0 / (500e-9 * 10000.0));
+    ONE(linear_chip_, (code * 3.3 / 1024.0 - 0.5) / 0.01);
+    ONE(photoresistor_, 10.0 * pow(10000.0 / ratio(code) / 10000.0, -1.0 / 0.7));
+    ONE(phototransistor_, code * 5.0 / 1024.0 / (500e-9 * 10000.0));
     ONE(percent, (code - 60.0) * 100.0 / (910.0 - 60.0));
-    ONE(humidity_chip, (code * 5.0 / 1024.0 - 0.8) / 0.031 / (1.0 - 0.00216 * (in->b - 25.0)));
-    ONE(ranger, in->a * 331.3 * sqrt(1.0 + in->b / 273.15) / 2000.0);
+    ONE(humidity_chip_, (code * 5.0 / 1024.0 - 0.8) / 0.031 / (1.0 - 0.00216 * (in->b - 25.0)));
+    ONE(ranger_, in->a * 331.3 * sqrt(1.0 + in->b / 273.15) / 2000.0);
     ONE(frame_tenths, frame(in->bytes, 0));
     ONE(frame_whole, frame(in->bytes, 1));
     ONE(gas, ppm(code, 1.0));
@@ -193,12 +160,12 @@ static float __attribute__((noinline)) convert(const struct input* in) {
         return out;
     }
     ONE(rate_by_period, 60e6 / (2.0 * in->b * 1000.0));
-    ONE(value_table, by_points(code));
+    ONE(value_table_, by_points(code));
     ONE(smoothing, smooth(in->b, in->now));
-    ONE(dew_point, dew(in->b, in->c));
-    ONE(heat_index, heat(in->b, in->c));
-    ONE(absolute_humidity, vapour(in->b, in->c));
-    ONE(difference, in->b - in->c);
+    ONE(dew_point_, dew(in->b, in->c));
+    ONE(heat_index_, heat(in->b, in->c));
+    ONE(absolute_humidity_, vapour(in->b, in->c));
+    ONE(difference_, in->b - in->c);
     ONE(rate_of_change, rate(in->b, in->now));
     if (HAS(mean_of_four) && in->which_ == mean_of_four) {
         static float list[4];
@@ -206,7 +173,7 @@ static float __attribute__((noinline)) convert(const struct input* in) {
         return (list[0] + list[1] + list[2] + list[3]) / 4.0;
     }
     ONE(handing_over, in->b);
-    ONE(air_heat, in->a * 0.33648 * in->b);
+    ONE(air_heat_, in->a * 0.33648 * in->b);
     return 0;
 }
 

@@ -1,0 +1,55 @@
+#!/bin/sh
+# Makes docs/screenshots and docs/examples anew, from the demo's and the examples' data. It is run
+# within an X server: ./dev pictures starts one.
+set -eu
+cd "$(dirname "$0")/.."
+
+picture() { # NAME ROWS COMMAND: the screen of a terminal of 160 columns after the command
+    rm -f build/pictures/done
+    xterm -fa 'DejaVu Sans Mono' -fs 9 -geometry "160x$2+0+0" -b 0 -bw 0 -bg white -fg black -e sh -c \
+        "$3; printf '\033[?25l'; touch build/pictures/done; sleep 3" &
+    while [ ! -e build/pictures/done ]; do sleep 0.2; done
+    sleep 1
+    import -window root -crop "1280x$((15 * $2))+0+0" +repage "docs/screenshots/$1.png"
+    wait $!
+}
+
+first_sensor_pictures() { # in build/pictures; a warning of the tool is no failure here
+    rm -f look.csv
+    cp ../../data/first_sensor/*.csv .
+    zorilla device thermistor --values "0 degC,21 degC" --link board --clock --pace 0 >/dev/null &
+    while [ ! -e board ]; do sleep 0.1; done
+    zorilla capture board --condition "ice water" --lines 300 --out look.csv >/dev/null
+    zorilla capture board --condition room --lines 300 --out look.csv --append >/dev/null
+    zorilla survey look.csv --figure ../../docs/screenshots/survey.png >/dev/null || true
+    zorilla size divider --thermistor "10 kohm" "3950 K" --from "-10 degC" --to "30 degC" --series E12 \
+        --figure ../../docs/screenshots/size.png >/dev/null || true
+    zorilla fit pairs.csv --model beta --pull-up "10 kohm" --range "-10 degC" "45 degC" \
+        --figure ../../docs/screenshots/fit.png >/dev/null 2>&1 || true
+    wait
+    zorilla device desk.csv --link board --pace 2 --once >/dev/null &
+}
+
+mkdir -p build/pictures docs/screenshots
+PATH=$PWD/build/release:$PATH
+export PATH
+(cd build/pictures && script -qec 'zorilla demo' typescript >/dev/null && sed '1d; /^Script done/d' typescript >demo)
+cp build/pictures/zorilla-demo/winter.png docs/screenshots/demo-figure.png
+cp build/pictures/zorilla-demo/watch.png docs/screenshots/demo-machine.png
+for trace in heat_lamp/ hen_house/ pellet_feeder/half_hour dew_heater/night rain_barrel/shower \
+    fume_hood/evening bilge_pump/rough_day proofing_box/dough aquarium_light/day; do
+    name=${trace%%/*}
+    file=examples/$trace.csv
+    [ "$trace" != "$name/" ] || file=build/pictures/zorilla-demo/winter.csv
+    zorilla run "examples/$name/$name.toml" --trace "$file" --figure "docs/examples/$name.png" >/dev/null 2>&1
+done
+(cd build/pictures && first_sensor_pictures)
+rm -f build/pictures/desk-look.csv
+picture capture 16 'cd build/pictures; while [ ! -e board ]; do sleep 0.1; done; LC_ALL=C.UTF-8 zorilla capture board --condition "hand off, lamp on" --out desk-look.csv --for "27 s"; cd ../..'
+picture demo 53 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 9 build/pictures/demo"
+picture check 12 'zorilla check docs/six-mistakes.toml; zorilla check examples/heat_lamp/heat_lamp.toml'
+zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png
+sed '/never_with = "heat_lamp"/d' examples/hen_house/hen_house.toml >build/pictures/one_guard_less.toml
+picture never 27 'cd build/pictures; zorilla check ../../examples/hen_house/hen_house.toml | sed -n "/^Never/,\$p"; echo; echo "Without never_with in [drive.water_valve]:"; zorilla check one_guard_less.toml --counter-example broken.csv | sed -n "/^Never/,\$p"; echo; zorilla run one_guard_less.toml --trace broken.csv --only heat_lamp,water_valve | head -n 5; cd ../..'
+picture why 24 'cd build/pictures/zorilla-demo; for at in "heat_lamp@2d 02:30" "ventilator@1d 11:05"; do zorilla run hen_house.toml --trace winter.csv --why "$at"; echo; done; cd ../../..'
+picture check-sensors 36 'zorilla check docs/sensor-mistakes.toml; zorilla check examples/hen_house/hen_house.toml | head -n 25; echo "  ..."'
