@@ -220,7 +220,7 @@ class RigReader {
 
     /// The sources of a part whose numbers are not known.
     static ReadPart unknown_part(const std::string& name, std::optional<Kind> measures) {
-        constexpr int32_t most = detail::largest_int32;
+        constexpr int32_t most = INT32_MAX;
         return {false,
                 {{name, measures.value_or(Kind::temperature), -most, most, false,
                   measures.has_value()}}};

@@ -4,6 +4,8 @@
 
 #include <fmt/format.h>
 
+#include <cstdlib>
+
 namespace zorilla::rig {
 
 namespace {
@@ -63,8 +65,7 @@ void placed(DecideReader& in, const Spec& spec, const Decide& decide, Kind kind)
         return in.placed(threshold, release, decide, spec.threshold, spec.release);
     const int32_t point = spec.threshold.thousandths();
     // A tenth of the threshold away, or, for temperatures, two degrees.
-    const int32_t gap =
-        kind == Kind::temperature ? 2000 : std::max(detail::magnitude(point) / 10, 1);
+    const int32_t gap = kind == Kind::temperature ? 2000 : std::max(std::abs(point) / 10, 1);
     in.scope.findings.add(release,
                           fmt::format("the release point {} must lie {} the threshold {}, or it "
                                       "could never let go; for example release = \"{}\"",

@@ -38,7 +38,7 @@ ReadPart read(PartReader& in, Derive& out) {
                                      : Reading<AirFlow>::of(AirFlow::from_thousandths(*flow)),
                             as<TemperatureDifference>(sources[warmer])));
     });
-    const int32_t most = detail::largest_int32;
+    const int32_t most = INT32_MAX;
     return {true, {{out.name, Kind::power, -most, most}}};
 }
 

@@ -86,7 +86,7 @@ ReadPart read_several(PartReader& in, Derive& out, std::string_view word, Join j
     if (!in.keys.expect(!needed || *needed <= count, "needed", "at most at the number of \"of\""))
         return {};
     const auto least_healthy = static_cast<uint8_t>(needed.value_or(count));
-    Source source{out.name, kind, detail::largest_int32, detail::smallest_int32};
+    Source source{out.name, kind, INT32_MAX, INT32_MIN};
     std::string names;
     for (const size_t i : out.of) {
         source.lowest = std::min(source.lowest, in.rig.sources[i].lowest);

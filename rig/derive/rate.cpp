@@ -24,7 +24,7 @@ ReadPart read(PartReader& in, Derive& out) {
                     Instant now, const AnyReading* sources) mutable {
             return any(state.pass(now, sources[of]));
         });
-    const int32_t most = detail::largest_int32;
+    const int32_t most = INT32_MAX;
     return {true, {{out.name, per_minute_of(difference_of(source.kind)), -most, most}}};
 }
 

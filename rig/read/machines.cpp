@@ -116,9 +116,9 @@ void MachineReader::look_at(const Waiting& waiting, const RigMachine& machine) {
     if (waiting.moves.size() != machine.moves.size() || machine.moves.empty())
         return;
     const auto at = [&machine](uint8_t i) { return machine.moves[i]; };
-    const detail::MachineChecks<decltype(at)> checks{at, static_cast<uint8_t>(machine.moves.size()),
-                                                     static_cast<uint8_t>(machine.states.size()),
-                                                     machine.start};
+    const MachineChecks<decltype(at)> checks{at, static_cast<uint8_t>(machine.moves.size()),
+                                             static_cast<uint8_t>(machine.states.size()),
+                                             machine.start};
     const Node& first = *waiting.moves.front();
     const bool start_is_named =
         std::any_of(machine.moves.begin(), machine.moves.end(), [&](const MachineMove& move) {

@@ -30,8 +30,8 @@ inline AirInput read_air(PartReader& in, std::string_view why, Sense& sense) {
         out.fixed = of<Temperature>(fixed);
         out.sound = fixed.has_value();
         if (fixed)
-            out.sound = keys.expect(detail::in_climate(out.fixed), "temperature",
-                                    "between -40 and 85 degC");
+            out.sound =
+                keys.expect(in_climate(out.fixed), "temperature", "between -40 and 85 degC");
         return out;
     }
     constexpr Kind wanted = Kind::temperature;

@@ -165,8 +165,8 @@ class AnalogueReader {
         int32_t worst = 0;
         for (int32_t code = plan.first_code; code <= plan.last_code; ++code) {
             const auto c = static_cast<uint16_t>(code);
-            worst = std::max(worst, detail::magnitude(look_up(plan, table->entry(), c) -
-                                                      spec.curve().value_at(c)));
+            worst = std::max(worst,
+                             std::abs(look_up(plan, table->entry(), c) - spec.curve().value_at(c)));
         }
         about += fmt::format("; table of {} bytes, at most {} off its exact curve",
                              2 * plan.entries, to_text(worst, gap));

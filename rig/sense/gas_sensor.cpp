@@ -15,12 +15,10 @@ struct Climate {
     std::vector<double> factors; // the same for the forward model
 
     int16_t at(Temperature t, RelativeHumidity h) const {
-        return detail::correction_between(
-            detail::along(rows.data(), inverse_rows.data(), static_cast<uint8_t>(rows.size()),
-                          t.thousandths()),
-            detail::along(columns.data(), inverse_columns.data(),
-                          static_cast<uint8_t>(columns.size()), h.thousandths()),
-            logs.data(), static_cast<uint8_t>(columns.size()));
+        return climate_correction(
+            {rows.data(), inverse_rows.data(), static_cast<uint8_t>(rows.size())},
+            {columns.data(), inverse_columns.data(), static_cast<uint8_t>(columns.size())},
+            logs.data(), t, h);
     }
     /// The factor at a place, straight between the logarithms.
     double factor(double celsius, double percent) const {
@@ -57,7 +55,7 @@ bool read_axis(TableReader& keys, std::string_view key, Kind kind, std::string_v
         if (!keys.expect(step >= 1000 && step <= 120'000, key,
                          "in order, going up by 1 to 120 each"))
             return false;
-        inverse.push_back(detail::inverse_distance(static_cast<uint32_t>(step)));
+        inverse.push_back(inverse_distance(static_cast<uint32_t>(step)));
     }
     return true;
 }
@@ -111,8 +109,7 @@ bool read_climate(PartReader& in, std::optional<Climate>& out) {
             if (value)
                 keys.expect(fine, "factors", "between 0.1 and 10");
             sound = sound && fine;
-            climate.logs.push_back(
-                detail::log_of_factor(Ratio::from_thousandths(fine ? *value : 1000)));
+            climate.logs.push_back(log_of_factor(Ratio::from_thousandths(fine ? *value : 1000)));
             climate.factors.push_back(thousandth_of(fine ? *value : 1000));
         }
     }

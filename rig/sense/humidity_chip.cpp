@@ -35,9 +35,9 @@ ReadPart read(PartReader& in, Sense& out) {
     keys.expect(spec.loss_is_possible(), "loses", "between -0.5 and 0.5 %/K");
     if (!spec.loss_is_possible())
         return {};
-    const detail::CompensationCurve curve{spec.loss().thousandths()};
-    const auto factors = std::make_shared<DeskTable<detail::CompensationCurve>>(
-        curve, plan_table(curve, 0, detail::last_climate_argument, curve.error));
+    const CompensationCurve curve{spec.loss().thousandths()};
+    const auto factors = std::make_shared<DeskTable<CompensationCurve>>(
+        curve, plan_table(curve, curve.first, curve.last, curve.error));
     out.shorted_reads_supply = true;
     const double lost = thousandth_of(spec.loss().thousandths()) / 100;
     const auto forward = [=, bits = in.converter_bits](const Surroundings& around, Noise& noise,

@@ -39,16 +39,7 @@ ReadPart read(PartReader& in, Sense& out) {
     out.part = std::make_shared<SensePart>(
         with_filters(filters, starts([spec, air](Instant, Raw raw, const AnyReading* sources,
                                                  AnyReading* to) {
-                         const Reading<Temperature> t = air.at(sources);
-                         Reading<Length> reading = Reading<Length>::without_value(t.health());
-                         if (t.ok())
-                             reading =
-                                 detail::in_climate(t.value_or({}))
-                                     ? read_echo(spec, raw.echo(),
-                                                 detail::FunctionTable<detail::HalfSoundCurve>::at(
-                                                     detail::climate_argument(t.value_or({}))))
-                                     : Reading<Length>::without_value(Health::out_of_range);
-                         *to = any(reading);
+                         *to = any(read_echo(spec, raw.echo(), air.at(sources)));
                      })),
         [model, air](const Surroundings& around, Noise& noise, Fault fault, Raw before) {
             return fault == Fault::stuck && before.taken()

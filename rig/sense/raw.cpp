@@ -28,7 +28,7 @@ ReadPart read(PartReader& in, Sense& out) {
         };
         // Every code is a value: no end is a fault.
         scale.inside = [full](int32_t value) {
-            return value < 0 || value > full * 1000 ? -1 : detail::largest_int32;
+            return value < 0 || value > full * 1000 ? -1 : INT32_MAX;
         };
         scale.first = 0;
         scale.last = static_cast<uint16_t>(full);

@@ -2,6 +2,7 @@
 // Every conversion on an ATmega328P: inputs come in and results go out byte by byte through two
 // registers that the emulator watches; GPIOR2 marks where a conversion begins (1) and ends (2).
 #include "tests/chips/bank.hpp"
+#include "tests/chips/ram_claims.hpp"
 
 #include <avr/io.h>
 #include <avr/sleep.h>

@@ -65,10 +65,11 @@ TEST(Gas, a_climate_that_is_steep_between_neighbours_is_taken_as_straight) {
     static constexpr auto entries = detail::entries_of(table);
     for (int32_t t = 20'000; t <= 21'000; t += 10) {
         const double exact = std::log2(10.0) * (1 - 2 * (t - 20'000) / 1000.0);
-        EXPECT_NEAR(
-            detail::correction_at(entries, Temperature::from_thousandths(t), 33.5_percent_RH) /
-                2048.0,
-            exact, 0.004)
+        EXPECT_NEAR(climate_correction({entries.row_at, entries.inverse_row, 2},
+                                       {entries.column_at, entries.inverse_column, 2}, entries.logs,
+                                       Temperature::from_thousandths(t), 33.5_percent_RH) /
+                        2048.0,
+                    exact, 0.004)
             << t;
     }
 }

@@ -267,6 +267,23 @@ TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
         EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
 }
 
+TEST(Docs, every_claim_of_memory_in_a_header_is_held_true_by_the_chips_compiler) {
+    const std::string claims = desk::read_all(source / "tests/chips/ram_claims.hpp");
+    int found = 0;
+    for (const auto& entry : fs::recursive_directory_iterator(source / "include")) {
+        if (!entry.is_regular_file())
+            continue;
+        const std::string header =
+            fs::relative(entry.path(), source / "include/zorilla").string();
+        for (const std::string& words : between(desk::read_all(entry.path()), "RAM: ", " byte")) {
+            EXPECT_TRUE(has(claims, fmt::format("\"{}: {} byte", header, words)))
+                << header << ": " << words;
+            ++found;
+        }
+    }
+    EXPECT_GT(found, 25);
+}
+
 TEST(Docs, link_only_what_exists) {
     for (const char* page :
          {"README.md", "docs/rig-file.md", "docs/architecture.md", "docs/sensors.md",

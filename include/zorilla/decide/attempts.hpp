@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/decide/lasting.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
 
@@ -28,19 +29,13 @@ class AttemptsSpec {
     constexpr explicit AttemptsSpec(Duration act) : act_(act) {}
 
     constexpr AttemptsSpec rest_for(Duration d) const {
-        AttemptsSpec out = *this;
-        out.rest_ = d;
-        return out;
+        return detail::with(*this, &AttemptsSpec::rest_, d);
     }
     constexpr AttemptsSpec tries(uint8_t most) const {
-        AttemptsSpec out = *this;
-        out.tries_ = most;
-        return out;
+        return detail::with(*this, &AttemptsSpec::tries_, most);
     }
     constexpr AttemptsSpec longest_total(Duration d) const {
-        AttemptsSpec out = *this;
-        out.longest_total_ = d;
-        return out;
+        return detail::with(*this, &AttemptsSpec::longest_total_, d);
     }
 
     constexpr Duration act() const { return act_; }

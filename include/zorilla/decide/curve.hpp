@@ -5,6 +5,7 @@
 
 #include "zorilla/units/duty.hpp"
 #include "zorilla/units/reading.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 
 #include <stdint.h>
@@ -34,14 +35,10 @@ template <class Q, uint8_t N> struct CurveSpec {
     static constexpr uint8_t count = N;
 
     constexpr CurveSpec floor(Duty least) const {
-        CurveSpec out = *this;
-        out.floor_duty = least;
-        return out;
+        return detail::with(*this, &CurveSpec::floor_duty, least);
     }
     constexpr CurveSpec dead_band(Duty least) const {
-        CurveSpec out = *this;
-        out.band = least;
-        return out;
+        return detail::with(*this, &CurveSpec::band, least);
     }
     constexpr bool points_are_in_order() const {
         for (uint8_t i = 1; i < N; ++i)

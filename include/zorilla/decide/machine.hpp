@@ -61,8 +61,6 @@ template <auto Name> struct EventTruth {
 };
 template <auto Name> constexpr EventTruth<Name> event(Truth truth) { return {truth}; }
 
-namespace detail {
-
 /// What can be wrong with a machine's table, for the compiler and for the checker alike. All work
 /// on `moves(i)`, move number i.
 template <class Moves> struct MachineChecks {
@@ -119,8 +117,6 @@ template <class Moves> struct MachineChecks {
         return !moves(index).has_event() && moves(index).after == 0;
     }
 };
-
-} // namespace detail
 
 /// A machine: where it starts, its transitions in their order, and the states that it may end in.
 ///
@@ -184,7 +180,7 @@ template <class State, uint8_t N> struct MachineSpec {
     }
     constexpr auto checks() const {
         auto at = [this](uint8_t i) { return moves[i]; };
-        return detail::MachineChecks<decltype(at)>{at, N, states(), static_cast<uint8_t>(start)};
+        return MachineChecks<decltype(at)>{at, N, states(), static_cast<uint8_t>(start)};
     }
     constexpr bool every_state_is_reachable() const {
         for (uint8_t s = 0; s < states(); ++s)

@@ -6,6 +6,7 @@
 #include "zorilla/decide/lasting.hpp"
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -28,41 +29,23 @@ namespace zorilla {
 class FanSpec {
   public:
     constexpr FanSpec safe(Duty value) const {
-        FanSpec out = *this;
-        out.safe_ = value;
-        out.safe_given_ = true;
-        return out;
+        return detail::with(*this, &FanSpec::safe_, value, &FanSpec::safe_given_, true);
     }
-    constexpr FanSpec rest(Duty value) const {
-        FanSpec out = *this;
-        out.rest_ = value;
-        return out;
-    }
+    constexpr FanSpec rest(Duty value) const { return detail::with(*this, &FanSpec::rest_, value); }
     constexpr FanSpec kick(Duty least, Duration time) const {
-        FanSpec out = *this;
-        out.kick_ = least;
-        out.kick_time_ = time;
-        return out;
+        return detail::with(*this, &FanSpec::kick_, least, &FanSpec::kick_time_, time);
     }
     constexpr FanSpec ramp(Duration full_swing) const {
-        FanSpec out = *this;
-        out.ramp_ = full_swing;
-        return out;
+        return detail::with(*this, &FanSpec::ramp_, full_swing);
     }
     constexpr FanSpec stall_after(Duration time) const {
-        FanSpec out = *this;
-        out.stall_after_ = time;
-        return out;
+        return detail::with(*this, &FanSpec::stall_after_, time);
     }
     constexpr FanSpec rest_when_stalled(Duration time) const {
-        FanSpec out = *this;
-        out.stall_rest_ = time;
-        return out;
+        return detail::with(*this, &FanSpec::stall_rest_, time);
     }
     constexpr FanSpec tries(uint8_t most) const {
-        FanSpec out = *this;
-        out.tries_ = most;
-        return out;
+        return detail::with(*this, &FanSpec::tries_, most);
     }
 
     constexpr Duty safe() const { return safe_; }

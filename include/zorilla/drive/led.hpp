@@ -6,6 +6,7 @@
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
 
@@ -23,20 +24,11 @@ class LedSpec {
     constexpr explicit LedSpec(Level active) : active_(active) {}
 
     constexpr LedSpec safe(Duty value) const {
-        LedSpec out = *this;
-        out.safe_ = value;
-        out.safe_given_ = true;
-        return out;
+        return detail::with(*this, &LedSpec::safe_, value, &LedSpec::safe_given_, true);
     }
-    constexpr LedSpec rest(Duty value) const {
-        LedSpec out = *this;
-        out.rest_ = value;
-        return out;
-    }
+    constexpr LedSpec rest(Duty value) const { return detail::with(*this, &LedSpec::rest_, value); }
     constexpr LedSpec fade(Duration full_swing) const {
-        LedSpec out = *this;
-        out.fade_ = full_swing;
-        return out;
+        return detail::with(*this, &LedSpec::fade_, full_swing);
     }
 
     constexpr Level active() const { return active_; }

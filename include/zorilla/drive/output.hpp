@@ -6,6 +6,7 @@
 
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -64,15 +65,10 @@ template <class V> struct Driving {
 template <class V> class OutputSpec {
   public:
     constexpr OutputSpec safe(V value) const {
-        OutputSpec out = *this;
-        out.safe_ = value;
-        out.safe_given_ = true;
-        return out;
+        return detail::with(*this, &OutputSpec::safe_, value, &OutputSpec::safe_given_, true);
     }
     constexpr OutputSpec rest(V value) const {
-        OutputSpec out = *this;
-        out.rest_ = value;
-        return out;
+        return detail::with(*this, &OutputSpec::rest_, value);
     }
     constexpr V safe() const { return safe_; }
     constexpr V rest() const { return rest_; }

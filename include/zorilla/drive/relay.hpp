@@ -5,6 +5,7 @@
 
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -32,42 +33,25 @@ class RelaySpec {
     constexpr explicit RelaySpec(Level active) : active_(active) {}
 
     constexpr RelaySpec safe(OnOff value) const {
-        RelaySpec out = *this;
-        out.safe_ = value;
-        out.safe_given_ = true;
-        return out;
+        return detail::with(*this, &RelaySpec::safe_, value, &RelaySpec::safe_given_, true);
     }
     constexpr RelaySpec rest(OnOff value) const {
-        RelaySpec out = *this;
-        out.rest_ = value;
-        return out;
+        return detail::with(*this, &RelaySpec::rest_, value);
     }
     constexpr RelaySpec min_on(Duration d) const {
-        RelaySpec out = *this;
-        out.min_on_ = d;
-        return out;
+        return detail::with(*this, &RelaySpec::min_on_, d);
     }
     constexpr RelaySpec min_off(Duration d) const {
-        RelaySpec out = *this;
-        out.min_off_ = d;
-        return out;
+        return detail::with(*this, &RelaySpec::min_off_, d);
     }
     constexpr RelaySpec longest_on(Duration d) const {
-        RelaySpec out = *this;
-        out.longest_on_ = d;
-        return out;
+        return detail::with(*this, &RelaySpec::longest_on_, d);
     }
 
-    constexpr RelaySpec warn(Duration d) const {
-        RelaySpec out = *this;
-        out.warn_ = d;
-        return out;
-    }
+    constexpr RelaySpec warn(Duration d) const { return detail::with(*this, &RelaySpec::warn_, d); }
 
     constexpr RelaySpec warn_off(Duration d) const {
-        RelaySpec out = *this;
-        out.warn_off_ = d;
-        return out;
+        return detail::with(*this, &RelaySpec::warn_off_, d);
     }
 
     constexpr Level active() const { return active_; }
@@ -228,7 +212,7 @@ using RelayState = RelayStateOf<true>;
 ///     lamp.drive(now, on_when(is_cold));
 ///     board.set(lamp_pin, lamp.level());
 ///
-/// RAM: seven bytes; twelve if it warns.
+/// RAM: eight bytes; twelve if it warns.
 template <const RelaySpec& Spec> class Relay {
     static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
                                    ".safe(on)");

@@ -11,7 +11,7 @@
 
 namespace zorilla {
 
-/// A shutdown in a stated order. RAM: six bytes.
+/// A shutdown in a stated order. RAM: five bytes.
 ///
 ///     ShutdownState shutdown;
 ///     shutdown.pass(2_s, 3, now, is_switched_off);

@@ -265,7 +265,7 @@ template <class Q> class RateGate {
 };
 
 /// Rides out what a sensor misses now and then: while a reading is not healthy, the last good value
-/// stands in for it, for so long; then its health is told. `age` says how old it is. RAM: 18 bytes.
+/// stands in for it, for so long; then its health is told. `age` says how old it is. RAM: 14 bytes.
 ///
 ///     Hold<Length> ridden(2_s);
 ///     const auto level = ridden.pass(now, eye.read(echo, air));

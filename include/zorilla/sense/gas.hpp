@@ -7,6 +7,7 @@
 #include "zorilla/sense/gas_climate.hpp"
 #include "zorilla/sense/humidity_frame.hpp"
 #include "zorilla/sense/photoresistor.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -45,21 +46,15 @@ class GasSpec : public InDivider<GasSpec> {
 
     /// The width of the converter, 8 to 16 bits. Default: 10.
     constexpr GasSpec bits(uint8_t converter_bits) const {
-        GasSpec out = *this;
-        out.bits_ = converter_bits;
-        return out;
+        return detail::with(*this, &GasSpec::bits_, converter_bits);
     }
     /// Rs / R0 in clean air, from the data sheet, 0.1 to 100. Default: 1. Used by `CleanAir` only.
     constexpr GasSpec clean_air(Ratio rs_over_r0) const {
-        GasSpec out = *this;
-        out.clean_ = rs_over_r0;
-        return out;
+        return detail::with(*this, &GasSpec::clean_, rs_over_r0);
     }
     /// How long its heater needs before it may be trusted, up to 24 days. Default: 3 min.
     constexpr GasSpec warm_up(Duration d) const {
-        GasSpec out = *this;
-        out.warm_up_ = d;
-        return out;
+        return detail::with(*this, &GasSpec::warm_up_, d);
     }
     /// What is to be measured; outside, the reading is out of range. Default: as far as the points
     /// of the curve, and a tenth of the lower one.
@@ -264,9 +259,12 @@ template <const GasSpec& Spec> class GasSensor {
             return Reading<Concentration>::without_value(air.temperature.health());
         if (!air.humidity.ok())
             return Reading<Concentration>::without_value(air.humidity.health());
-        return state_.read(Spec, range, law, now, sample,
-                           detail::correction_at(entries, air.temperature.value_or({}),
-                                                 air.humidity.value_or({})));
+        return state_.read(
+            Spec, range, law, now, sample,
+            climate_correction({entries.row_at, entries.inverse_row, Table.rows},
+                               {entries.column_at, entries.inverse_column, Table.columns},
+                               entries.logs, air.temperature.value_or({}),
+                               air.humidity.value_or({})));
     }
 
   private:

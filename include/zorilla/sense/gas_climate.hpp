@@ -37,18 +37,18 @@ template <uint8_t Temperatures, uint8_t Humidities> struct ClimateTable {
     }
 };
 
-namespace detail {
-
-/// 2^28 / distance, for `along`.
+/// 2^28 / distance between two points of an axis, as a table of climate keeps it.
 constexpr uint32_t inverse_distance(uint32_t distance) {
     return static_cast<uint32_t>(divide_rounded(int64_t{1} << 28, distance));
 }
-/// log2 of a factor in units of 2^-11.
+/// log2 of a factor in units of 2^-11, as such a table keeps it.
 constexpr int16_t log_of_factor(Ratio factor) {
-    const int64_t log =
-        natural_log(static_cast<uint32_t>(factor.thousandths())) - natural_log(1000);
-    return static_cast<int16_t>(divide_rounded(log * 2048, ln_two));
+    const int64_t log = detail::natural_log(static_cast<uint32_t>(factor.thousandths())) -
+                        detail::natural_log(1000);
+    return static_cast<int16_t>(divide_rounded(log * 2048, detail::ln_two));
 }
+
+namespace detail {
 
 /// Such a table as a chip keeps it.
 template <uint8_t Rows, uint8_t Columns> struct ClimateEntries {
@@ -107,12 +107,21 @@ inline int16_t correction_between(Along row, Along column, const int16_t* logs, 
                    between(load_entry(at + columns), load_entry(at + columns + 1), column.share),
                    row.share);
 }
-template <uint8_t R, uint8_t C>
-int16_t correction_at(const ClimateEntries<R, C>& e, Temperature t, RelativeHumidity h) {
-    return correction_between(along(e.row_at, e.inverse_row, R, t.thousandths()),
-                              along(e.column_at, e.inverse_column, C, h.thousandths()), e.logs, C);
-}
-
 } // namespace detail
+
+/// An axis of a table of climate: its points in thousandths, and 2^28 / the distance to the next.
+struct ClimateAxis {
+    const uint32_t* points;
+    const uint32_t* inverse;
+    uint8_t count;
+};
+/// log2 of the factor in a climate, in units of 2^-11. \param logs  for each row, all columns
+inline int16_t climate_correction(ClimateAxis rows, ClimateAxis columns, const int16_t* logs,
+                                  Temperature t, RelativeHumidity h) {
+    return detail::correction_between(
+        detail::along(rows.points, rows.inverse, rows.count, t.thousandths()),
+        detail::along(columns.points, columns.inverse, columns.count, h.thousandths()), logs,
+        columns.count);
+}
 
 } // namespace zorilla

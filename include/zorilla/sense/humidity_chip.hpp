@@ -6,6 +6,7 @@
 
 #include "zorilla/sense/climate.hpp"
 #include "zorilla/sense/share.hpp"
+#include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
 
@@ -47,15 +48,11 @@ class HumidityChipSpec : public AnalogueSensor<HumidityChipSpec, RelativeHumidit
 
     /// The converter's reference, 0.5 to 10 V.
     constexpr HumidityChipSpec reference(Voltage v) const {
-        HumidityChipSpec out = *this;
-        out.reference_ = v;
-        return out;
+        return detail::with(*this, &HumidityChipSpec::reference_, v);
     }
     /// How much of its signal it loses with each kelvin above 25 degC, -0.5 to 0.5 %. Default: 0.
     constexpr HumidityChipSpec loses(PercentPerKelvin loss) const {
-        HumidityChipSpec out = *this;
-        out.loss_ = loss;
-        return out;
+        return detail::with(*this, &HumidityChipSpec::loss_, loss);
     }
 
     constexpr bool slope_is_possible() const {
@@ -93,18 +90,20 @@ constexpr HumidityChipSpec humidity_chip(VoltagePerPercent slope, Voltage at_zer
     return HumidityChipSpec(slope, at_zero);
 }
 
-namespace detail {
-
-/// 1 / (1 - loss (T - 25 degC)) in units of 2^-15, over `climate_argument`.
+/// What temperature takes from an analogue humidity sensor, 1 / (1 - loss (T - 25 degC)), in units
+/// of 2^-15: the exact curve that its table is made from.
 struct CompensationCurve {
+    static constexpr uint16_t first = 0, last = detail::last_climate_argument;
     static constexpr int32_t error = 6, widest = 13;
     int32_t loss; ///< in thousandths of a percent per kelvin
     constexpr int32_t value_at(uint16_t argument) const {
-        const int64_t above = climate_temperature(argument) - 25'000;
+        const int64_t above = detail::climate_temperature(argument) - 25'000;
         return static_cast<int32_t>(
             divide_rounded(int64_t{100'000'000} * 32'768, 100'000'000 - loss * above));
     }
 };
+
+namespace detail {
 
 /// The compensation of `read_compensated`.
 [[gnu::always_inline]] constexpr RelativeHumidity compensated(RelativeHumidity raw,
@@ -131,7 +130,7 @@ compensate(Reading<RelativeHumidity> at_25, Reading<Temperature> air, FactorAt f
     if (!air.ok())
         return Humidity::without_value(air.health());
     const Temperature t = air.value_or({});
-    if (!detail::in_climate(t))
+    if (!in_climate(t))
         return Humidity::without_value(Health::out_of_range);
     // Twice 16 bits is as far as the compensation goes.
     const RelativeHumidity raw = at_25.value_or({});
@@ -158,9 +157,8 @@ template <const HumidityChipSpec& Spec> class HumidityChip : public AnalogueTabl
     static_assert(Spec.loss_is_possible(),
                   "the loss must lie between -0.5 and 0.5 % for each kelvin; data sheets mostly "
                   "say 0.2: .loses(0.216_percent_per_K)");
-    struct Curve : detail::CompensationCurve {
+    struct Curve : CompensationCurve {
         constexpr Curve() : CompensationCurve{Spec.loss().thousandths()} {}
-        static constexpr uint16_t first = 0, last = detail::last_climate_argument;
     };
 
   public:

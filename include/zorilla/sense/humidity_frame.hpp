@@ -6,6 +6,7 @@
 #include "zorilla/units/level.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/reading.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -192,21 +193,15 @@ class HumidityFrameSpec {
     }
     /// How often it is read; at least the least interval, at most 1 h.
     constexpr HumidityFrameSpec every(Duration d) const {
-        HumidityFrameSpec out = *this;
-        out.every_ = d;
-        return out;
+        return detail::with(*this, &HumidityFrameSpec::every_, d);
     }
     /// How many reads may fail in a row, 1 to 100, until the sensor is missing. Default: 3.
     constexpr HumidityFrameSpec tries(uint8_t n) const {
-        HumidityFrameSpec out = *this;
-        out.tries_ = n;
-        return out;
+        return detail::with(*this, &HumidityFrameSpec::tries_, n);
     }
     /// How long the last good value may stand in. Default: not at all. At most 1 h.
     constexpr HumidityFrameSpec hold(Duration d) const {
-        HumidityFrameSpec out = *this;
-        out.hold_ = d;
-        return out;
+        return detail::with(*this, &HumidityFrameSpec::hold_, d);
     }
 
     constexpr FrameCoding coding() const { return coding_; }

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/analogue.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 
 #include <stdint.h>
@@ -50,9 +51,7 @@ class LinearChipSpec : public AnalogueSensor<LinearChipSpec, Temperature> {
 
     /// The converter's reference, 0.5 to 10 V. Needed: a wrong one makes every degree wrong.
     constexpr LinearChipSpec reference(Voltage v) const {
-        LinearChipSpec out = *this;
-        out.reference_ = v;
-        return out;
+        return detail::with(*this, &LinearChipSpec::reference_, v);
     }
 
     // What the numbers must be like, one by one; see the messages in `LinearChip` below.

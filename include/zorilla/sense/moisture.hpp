@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/share.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -23,15 +24,11 @@ class MoistureSpec : public BetweenPoints<MoistureSpec> {
 
     /// How often it is read, 1 s to 24 days. Default: 10 min.
     constexpr MoistureSpec every(Duration d) const {
-        MoistureSpec out = *this;
-        out.every_ = d;
-        return out;
+        return detail::with(*this, &MoistureSpec::every_, d);
     }
     /// How long it is powered before its sample counts, 0 to 1 min. Default: 100 ms.
     constexpr MoistureSpec settle(Duration d) const {
-        MoistureSpec out = *this;
-        out.settle_ = d;
-        return out;
+        return detail::with(*this, &MoistureSpec::settle_, d);
     }
     constexpr Duration every() const { return every_; }
     constexpr Duration settle() const { return settle_; }

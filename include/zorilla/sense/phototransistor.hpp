@@ -8,6 +8,7 @@
 #include "zorilla/sense/divider.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/reading.hpp"
+#include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
 
@@ -75,24 +76,18 @@ class PhototransistorSpec : public AnalogueSensor<PhototransistorSpec, Illuminan
 
     /// The transistor goes to the supply, the load of 1 ohm to 10 Mohm to ground.
     constexpr PhototransistorSpec load_to_ground(Resistance r) const {
-        PhototransistorSpec out = *this;
-        out.load_ = r;
-        out.rises_ = true;
-        return out;
+        return detail::with(*this, &PhototransistorSpec::load_, r, &PhototransistorSpec::rises_,
+                            true);
     }
     /// The load of 1 ohm to 10 Mohm goes to the supply, which is the reference; the transistor to
     /// ground.
     constexpr PhototransistorSpec load_to_supply(Resistance r) const {
-        PhototransistorSpec out = *this;
-        out.load_ = r;
-        out.rises_ = false;
-        return out;
+        return detail::with(*this, &PhototransistorSpec::load_, r, &PhototransistorSpec::rises_,
+                            false);
     }
     /// The converter's reference, 0.5 to 10 V.
     constexpr PhototransistorSpec reference(Voltage v) const {
-        PhototransistorSpec out = *this;
-        out.reference_ = v;
-        return out;
+        return detail::with(*this, &PhototransistorSpec::reference_, v);
     }
 
     constexpr bool sensitivity_is_possible() const {

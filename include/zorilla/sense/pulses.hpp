@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/powers.hpp"
 #include "zorilla/units/reading.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -81,28 +82,20 @@ template <class Q> class PulseRateSpec {
 
     /// Counts edges over this time, 100 ms to 60 s. The default, with 1 s.
     constexpr PulseRateSpec by_window(Duration window) const {
-        PulseRateSpec out = *this;
-        out.method_ = PulseMethod::window;
-        out.window_ = window;
-        return out;
+        return detail::with(*this, &PulseRateSpec::method_, PulseMethod::window,
+                            &PulseRateSpec::window_, window);
     }
     /// Takes the time between the last two edges.
     constexpr PulseRateSpec by_period() const {
-        PulseRateSpec out = *this;
-        out.method_ = PulseMethod::period;
-        return out;
+        return detail::with(*this, &PulseRateSpec::method_, PulseMethod::period);
     }
     /// With no edge for this long it stands still, 10 ms to 60 s. Default: 2 s.
     constexpr PulseRateSpec still_after(Duration d) const {
-        PulseRateSpec out = *this;
-        out.still_after_ = d;
-        return out;
+        return detail::with(*this, &PulseRateSpec::still_after_, d);
     }
     /// Faster than this is out of range. Default: 100,000.
     constexpr PulseRateSpec fastest(Q most) const {
-        PulseRateSpec out = *this;
-        out.fastest_ = most;
-        return out;
+        return detail::with(*this, &PulseRateSpec::fastest_, most);
     }
 
     constexpr PulseMethod method() const { return method_; }

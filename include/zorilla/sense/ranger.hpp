@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/climate.hpp"
 #include "zorilla/units/reading.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -82,9 +83,7 @@ class RangerSpec {
     /// From this width on a pulse means that nothing came back: the ranger's own time-out.
     /// Default: 36 ms. At most 65 ms.
     constexpr RangerSpec silent_from(Duration width) const {
-        RangerSpec out = *this;
-        out.silent_from_ = width;
-        return out;
+        return detail::with(*this, &RangerSpec::silent_from_, width);
     }
 
     constexpr Length blind() const { return blind_; }
@@ -128,6 +127,19 @@ constexpr RangerSpec ranger(Length blind, Length far) { return RangerSpec(blind,
     return Distance::of_bounded(distance);
 }
 
+/// The same in air of a temperature. One that is not healthy passes its health on; one outside -40
+/// to 85 degC is out of range.
+[[gnu::always_inline]] inline Reading<Length> read_echo(const RangerSpec& spec, Echo echo,
+                                                        Reading<Temperature> air) {
+    if (!air.ok())
+        return Reading<Length>::without_value(air.health());
+    const Temperature t = air.value_or({});
+    if (!in_climate(t))
+        return Reading<Length>::without_value(Health::out_of_range);
+    return read_echo(
+        spec, echo, detail::FunctionTable<detail::HalfSoundCurve>::at(detail::climate_argument(t)));
+}
+
 /// An ultrasonic ranger in a device.
 template <const RangerSpec& Spec> class Ranger {
     static_assert(Spec.limits_are_possible(),
@@ -141,20 +153,13 @@ template <const RangerSpec& Spec> class Ranger {
     /// The distance in air of that temperature. A temperature that is not healthy passes its health
     /// on; one outside -40 to 85 degC is out of range.
     [[gnu::always_inline]] Reading<Length> read(Echo echo, Reading<Temperature> air) const {
-        if (!air.ok())
-            return Reading<Length>::without_value(air.health());
-        const Temperature t = air.value_or({});
-        if (!detail::in_climate(t))
-            return Reading<Length>::without_value(Health::out_of_range);
-        return read_echo(
-            Spec, echo,
-            detail::FunctionTable<detail::HalfSoundCurve>::at(detail::climate_argument(t)));
+        return read_echo(Spec, echo, air);
     }
     /// The distance in air of a fixed temperature. Each kelvin that it is wrong makes 0.17 %.
     template <int32_t Millidegrees = 20'000>
     [[gnu::always_inline]] Reading<Length> read(Echo echo) const {
         constexpr Temperature t = Temperature::from_thousandths(Millidegrees);
-        static_assert(detail::in_climate(t));
+        static_assert(in_climate(t));
         constexpr int32_t half_sound =
             detail::HalfSoundCurve{}.value_at(detail::climate_argument(t));
         return read_echo(Spec, echo, half_sound);

@@ -6,6 +6,7 @@
 #include "zorilla/sense/sample.hpp"
 #include "zorilla/units/level.hpp"
 #include "zorilla/units/quantity.hpp"
+#include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
 
@@ -39,9 +40,7 @@ class DigitalInputSpec {
     constexpr explicit DigitalInputSpec(Level active) : active_(active) {}
     /// A level counts once it has held this long, 0 to 10 s. Default: 20 ms.
     constexpr DigitalInputSpec debounce(Duration d) const {
-        DigitalInputSpec out = *this;
-        out.debounce_ = d;
-        return out;
+        return detail::with(*this, &DigitalInputSpec::debounce_, d);
     }
     constexpr Level active() const { return active_; }
     constexpr Duration debounce() const { return debounce_; }
@@ -113,21 +112,15 @@ class AnalogueLevelSpec {
     constexpr AnalogueLevelSpec(Voltage low, Voltage high) : low_(low), high_(high) {}
     /// The converter's reference, 0.5 to 10 V.
     constexpr AnalogueLevelSpec reference(Voltage v) const {
-        AnalogueLevelSpec out = *this;
-        out.reference_ = v;
-        return out;
+        return detail::with(*this, &AnalogueLevelSpec::reference_, v);
     }
     /// The width of the converter, 8 to 16 bits. Default: 10.
     constexpr AnalogueLevelSpec bits(uint8_t converter_bits) const {
-        AnalogueLevelSpec out = *this;
-        out.bits_ = converter_bits;
-        return out;
+        return detail::with(*this, &AnalogueLevelSpec::bits_, converter_bits);
     }
     /// Which side means yes. Default: high.
     constexpr AnalogueLevelSpec active(Level level) const {
-        AnalogueLevelSpec out = *this;
-        out.active_ = level;
-        return out;
+        return detail::with(*this, &AnalogueLevelSpec::active_, level);
     }
 
     constexpr bool bits_are_possible() const { return bits_ >= 8 && bits_ <= 16; }

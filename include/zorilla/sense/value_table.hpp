@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/powers.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
 
@@ -116,9 +117,7 @@ class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
 
     /// What the pin reads when the sensor's wire is off. Default: high, as with a weak pull-up.
     constexpr ValueTableSpec wire_off_reads(Level level) const {
-        ValueTableSpec out = *this;
-        out.open_at_top_ = level == Level::high;
-        return out;
+        return detail::with(*this, &ValueTableSpec::open_at_top_, level == Level::high);
     }
 
     constexpr bool points_are_possible() const {
