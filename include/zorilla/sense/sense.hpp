@@ -1,6 +1,16 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// Raw samples to readings.
+/// Sense: from what a pin delivers (`Sample`, `Echo`, `FrameSample`, `LevelSample`) to a `Reading`.
+/// A sensor is a spec, a constant that says what hangs on the pin, and a block that is made from
+/// it; what cannot work does not compile. Curves become integer tables, made by the compiler, with
+/// a known largest error; faults of the wire are told from values. Filters stand behind any sensor.
+///
+///     constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm);
+///     Thermistor<probe> roost;
+///     const Reading<Temperature> now_reads = roost.read(sample);
+///
+/// A new one: its spec with its exact curve, derived from `AnalogueSensor` if it hangs on the
+/// converter, and its block from `AnalogueTable`.
 #pragma once
 
 #include "zorilla/sense/analogue.hpp"
