@@ -10,6 +10,7 @@
 
 #include <cmath>
 #include <random>
+#include <set>
 
 namespace {
 
@@ -46,6 +47,11 @@ class Alone {
         return running_->readings().front();
     }
     const rig::AnyReading& second() const { return running_->readings()[1]; }
+    /// What its room says that the pin delivers.
+    Raw delivered(const rig::Surroundings& around, Fault fault = Fault::none) const {
+        rig::Noise quiet(1);
+        return file_.rig.senses.back().part->forward(around, quiet, fault, {});
+    }
 
   private:
     rig::RigFile file_;
@@ -89,6 +95,12 @@ int round_trips(const AnyPart& part, Random& random) {
     for (int i = 0; i < 40; ++i) {
         const double value = random.between(part.low, part.high);
         const Raw raw = part.model.at(value, quiet);
+        // The model that its room makes of the same keys delivers the same, to a code.
+        EXPECT_LE(std::abs(sensor.delivered({value}).bits() - raw.bits()), 1) << part.keys << value;
+        for (const Fault fault : {Fault::open, Fault::shorted})
+            EXPECT_EQ(sensor.delivered({value}, fault).bits(),
+                      part.model.at(value, quiet, fault).bits())
+                << part.keys;
         const rig::AnyReading reading = sensor.read(raw);
         const double code = static_cast<double>(raw.bits());
         if (!reading.ok()) { // half a code beyond an end
@@ -626,6 +638,72 @@ TEST(Faults, every_flipped_bit_of_a_frame_is_told) {
             EXPECT_EQ(decode_frame(coding, flipped).temperature.health(), Health::bad_frame) << bit;
         }
     }
+}
+
+/// Keys of a part, what surrounds it, and how far what it reads may be off.
+struct Sample {
+    const char* keys;
+    rig::Surroundings around;
+    double off;
+};
+
+TEST(Rooms, what_each_sensor_delivers_by_its_room_is_read_back_by_it) {
+    const Sample samples[] = {
+        {"part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n",
+         {21.5},
+         0.1},
+        {"part = \"linear_chip\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\nreference = \"5 V\"\n",
+         {21.5},
+         0.3},
+        {"part = \"photoresistor\"\nresistance = \"10 kohm\"\nat_light = \"10 lx\"\ngamma = "
+         "0.7\npull_down = \"10 kohm\"\nrange = [\"1 lx\", \"200 lx\"]\n",
+         {20},
+         0.5},
+        {"part = \"phototransistor\"\nsensitivity = \"500 nA/lx\"\nreference = \"5 V\"\n"
+         "load_to_supply = \"10 kohm\"\nrange = [\"20 lx\", \"900 lx\"]\n",
+         {400},
+         1.1},
+        {"part = \"percent\"\ncode_at_0 = 100\ncode_at_100 = 900\n", {40}, 0.2},
+        {"part = \"moisture_probe\"\npower_pin = \"C\"\ndry = 620\nwet = 210\n", {35}, 0.3},
+        {"part = \"humidity_chip\"\nslope = \"31 mV/%RH\"\nat_zero = \"800 mV\"\nreference = \"5 "
+         "V\"\nloses = \"0.2 %/K\"\ntemperature = \"40 degC\"\n",
+         {55},
+         0.3},
+        {"part = \"humidity_frame\"\ncoding = \"tenths\"\n", {61.5, -7.5}, 0.001},
+        {"part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"30 degC\"\n",
+         {1234},
+         0.3},
+        {"part = \"gas_sensor\"\npoints = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\npull_down = "
+         "\"10 "
+         "kohm\"\nzero = \"30 kohm\"\nwarm_up = \"1 ms\"\n",
+         {50},
+         1.2},
+        {"part = \"digital_input\"\nactive = \"low\"\ndebounce = \"0 s\"\n", {1}, 0},
+        {"part = \"analogue_level\"\nlow = \"1.2 V\"\nhigh = \"2.8 V\"\nreference = \"5 V\"\n",
+         {1},
+         0},
+        {"part = \"pulse_counter\"\nedges_per_turn = 2\nmethod = \"period\"\n", {1500}, 1},
+        {"part = \"value_table\"\npoints = [[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]\n",
+         {250},
+         0.4},
+        {"part = \"raw\"\n", {512}, 0.001},
+    };
+    std::set<std::string> seen;
+    for (const Sample& sample : samples) {
+        Alone sensor(sample.keys);
+        ASSERT_TRUE(sensor.usable()) << sample.keys << sensor.problems();
+        const Raw raw = sensor.delivered(sample.around);
+        sensor.read(raw, 0); // what warms up, settles, or counts from here
+        const rig::AnyReading reading = sensor.read(raw, 10'000);
+        ASSERT_TRUE(reading.ok()) << sample.keys;
+        EXPECT_NEAR(value_of(reading), sample.around.value, sample.off) << sample.keys;
+        if (sample.around.second != 0) {
+            EXPECT_NEAR(value_of(sensor.second()), sample.around.second, sample.off);
+        }
+        seen.insert(std::string(sample.keys, 8, std::string(sample.keys).find('"', 8) - 8));
+    }
+    for (const rig::SenseKind& kind : rig::sense_kinds())
+        EXPECT_TRUE(seen.count(kind.word)) << "no sample of a " << kind.word;
 }
 
 } // namespace
