@@ -170,7 +170,16 @@ class Why {
         case Cause::safe:
             return say(1, "So {} cannot be told, and it has its safe value, {}.",
                        rig::label_of(claim), drive_.says(drive_.safe));
-        default: return say(1, "{}.", capital(explainer_.why_driven(index_, INT64_MIN + 1)));
+        case Cause::minimum_on:
+        case Cause::minimum_off:
+        case Cause::longest_on:
+        case Cause::warning:
+        case Cause::interlock:
+        case Cause::kick_start:
+        case Cause::ramp:
+        case Cause::stalled:
+        case Cause::failed:
+            return say(1, "{}.", capital(explainer_.why_driven(index_, INT64_MIN + 1)));
         }
     }
 
@@ -201,25 +210,22 @@ class Why {
     /// Finds the decisions and sources behind a fact.
     void follow(size_t index) {
         const rig::Fact& fact = rig_.facts[index];
-        switch (fact.kind) {
-        case rig::Fact::Kind::switched:
-        case rig::Fact::Kind::lost: return add_source(fact.of);
-        case rig::Fact::Kind::rises:
-        case rig::Fact::Kind::falls: return follow(fact.of);
-        case rig::Fact::Kind::decision:
-        case rig::Fact::Kind::at_least:
-        case rig::Fact::Kind::locked: return add_decide(fact.of);
-        case rig::Fact::Kind::by_hand:
+        switch (rig::from_of(fact.kind)) {
+        case rig::FactFrom::source: return add_source(fact.of);
+        case rig::FactFrom::edge: return follow(fact.of);
+        case rig::FactFrom::truth:
+        case rig::FactFrom::decision: return add_decide(fact.of);
+        case rig::FactFrom::hand:
             for (const size_t one : rig_.drives[fact.of].hand->take.condition.facts())
                 follow(one);
             return;
-        case rig::Fact::Kind::in_state:
-        case rig::Fact::Kind::enters:
-        case rig::Fact::Kind::leaves:
+        case rig::FactFrom::machine:
             if (std::find(machines_.begin(), machines_.end(), fact.of) == machines_.end())
                 machines_.push_back(fact.of);
             return;
-        default: return;
+        case rig::FactFrom::shutdown:
+        case rig::FactFrom::part:
+        case rig::FactFrom::nobody: return;
         }
     }
     void add_decide(size_t index) {

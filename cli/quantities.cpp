@@ -15,13 +15,7 @@ double quantity(const std::string& option, const std::string& text, Kind kind,
     const rig::QuantityText read = rig::parse_quantity(text, kind, example);
     if (!read.problem.empty())
         throw InputError(fmt::format("{}: {}", option, read.problem));
-    switch (kind) {
-    case Kind::resistance: return read.thousandths;
-    case Kind::voltage:
-    case Kind::current:
-    case Kind::heat_loss: return read.thousandths / 1e6;
-    default: return read.thousandths / 1e3;
-    }
+    return rig::in_formulas(read.thousandths, kind);
 }
 
 double above_zero(const std::string& option, const std::string& text, Kind kind,

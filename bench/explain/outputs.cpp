@@ -156,16 +156,13 @@ std::string Explainer::why_driven(size_t index, int64_t now) const {
                            about_hand(index, now));
     const std::string behind =
         about_claims(index, driven.claim, driven.claim) + about_wait(index, now);
-    switch (driven.cause) {
-    case Cause::claim:
+    if (driven.cause == Cause::claim)
         return fmt::format("{}: {}{}", rig::label_of(claim), behind, about_hand(index, now));
-    case Cause::safe:
+    if (driven.cause == Cause::safe)
         return fmt::format("safe value, since {} is unknown: {}{}", rig::label_of(claim), behind,
                            about_hand(index, now));
-    default:
-        return drive.part->guard({drive, running_.rig()}, driven.cause, driven.is_on,
-                                 waits_[index].since_power_up);
-    }
+    return drive.part->guard({drive, running_.rig()}, driven.cause, driven.is_on,
+                             waits_[index].since_power_up);
 }
 
 } // namespace zorilla::bench

@@ -37,6 +37,25 @@ struct Fact {
     std::string name; ///< as it is written
 };
 
+/// Who says a fact.
+enum class FactFrom : uint8_t {
+    source,   ///< the reading of a source
+    edge,     ///< another fact, as it turns
+    truth,    ///< a decision's own truth
+    decision, ///< something else that a decision tells
+    machine,  ///< a machine, after its move
+    hand,     ///< a person's hand
+    shutdown, ///< the shutdown
+    part,     ///< the part of an output, after its guards
+    nobody,   ///< nobody who runs: only what must never be looks at it
+};
+FactFrom from_of(Fact::Kind kind);
+/// Whether others may look at it before it is said in a pass, and so see that of the pass before.
+constexpr bool is_said_late(FactFrom from) {
+    return from == FactFrom::machine || from == FactFrom::hand || from == FactFrom::shutdown ||
+           from == FactFrom::part;
+}
+
 /// A condition as it was written, and ready to be evaluated.
 struct WrittenCondition {
     std::string text; ///< empty if there is none

@@ -25,31 +25,12 @@ Model Builder::build() {
     hand_senses.resize(rig.drives.size());
     for (size_t i = 0; i < rig.facts.size(); ++i) {
         const Fact& fact = rig.facts[i];
-        switch (fact.kind) {
-        case Fact::Kind::in_state:
-        case Fact::Kind::enters:
-        case Fact::Kind::leaves:
-        case Fact::Kind::warns:
-        case Fact::Kind::warns_off:
-        case Fact::Kind::by_hand:
-        case Fact::Kind::stalled:
-        case Fact::Kind::shut_down: {
-            const bool starts =
-                fact.kind == Fact::Kind::in_state && rig.machines[fact.of].start == fact.number;
-            fact_memory_[i] = memory(starts);
-            model.facts[i] = known(fact_memory_[i]);
-            break;
-        }
-        case Fact::Kind::switched:
-        case Fact::Kind::decision:
-        case Fact::Kind::lost:
-        case Fact::Kind::rises:
-        case Fact::Kind::falls:
-        case Fact::Kind::at_least:
-        case Fact::Kind::locked:
-        case Fact::Kind::is_on:
-        case Fact::Kind::at_full: break; // set before anybody looks
-        }
+        if (!is_said_late(from_of(fact.kind)))
+            continue; // said before anybody looks
+        const bool starts =
+            fact.kind == Fact::Kind::in_state && rig.machines[fact.of].start == fact.number;
+        fact_memory_[i] = memory(starts);
+        model.facts[i] = known(fact_memory_[i]);
     }
     for (size_t i = 0; i < rig.drives.size(); ++i) {
         model.any[i] = memory();

@@ -29,28 +29,17 @@ RunningRig::RunningRig(const Rig& rig)
     std::vector<std::vector<size_t>> of_drives(rig.drives.size());
     for (size_t i = 0; i < rig.facts.size(); ++i) {
         const Fact& fact = rig.facts[i];
-        switch (fact.kind) {
-        case Fact::Kind::switched:
-        case Fact::Kind::lost: given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost}); break;
-        case Fact::Kind::rises: // once it is known who makes the other fact
-        case Fact::Kind::falls:
-        case Fact::Kind::decision: break;
-        case Fact::Kind::at_least:
-        case Fact::Kind::locked: of_decides[fact.of].push_back(i); break;
-        case Fact::Kind::in_state:
-        case Fact::Kind::enters:
-        case Fact::Kind::leaves: of_machines[fact.of].push_back(i); break;
-        case Fact::Kind::is_on: // looked at by nobody who runs
-        case Fact::Kind::at_full: break;
-        case Fact::Kind::by_hand:
-        case Fact::Kind::shut_down: truths_[i] = Truth::no; break;
-        case Fact::Kind::warns:
-        case Fact::Kind::warns_off:
-        case Fact::Kind::stalled:
-            of_drives[fact.of].push_back(i);
+        const FactFrom from = from_of(fact.kind);
+        if (is_said_late(from))
             truths_[i] = Truth::no;
-            break;
-        }
+        if (from == FactFrom::source)
+            given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost});
+        else if (from == FactFrom::decision)
+            of_decides[fact.of].push_back(i);
+        else if (from == FactFrom::machine)
+            of_machines[fact.of].push_back(i);
+        else if (from == FactFrom::part)
+            of_drives[fact.of].push_back(i);
     }
     for (size_t i = 0; i < rig.decides.size(); ++i) {
         const rig::Decide& decide = rig.decides[i];
@@ -98,11 +87,11 @@ RunningRig::RunningRig(const Rig& rig)
 Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
     const bool moved = machine.state.state() != machine.state.left();
     const bool is_there = machine.state.state() == fact.number;
-    switch (fact.kind) {
-    case Fact::Kind::enters: return zorilla::truth_of(moved && is_there);
-    case Fact::Kind::leaves: return zorilla::truth_of(moved && machine.state.left() == fact.number);
-    default: return zorilla::truth_of(is_there);
-    }
+    if (fact.kind == Fact::Kind::enters)
+        return zorilla::truth_of(moved && is_there);
+    if (fact.kind == Fact::Kind::leaves)
+        return zorilla::truth_of(moved && machine.state.left() == fact.number);
+    return zorilla::truth_of(is_there);
 }
 
 bool RunningRig::run(Machine& machine, Instant now) {

@@ -24,6 +24,7 @@ struct KindRow {
     int digits;                ///< decimals of a measured value, at most
     std::string_view type;     ///< in C++; empty if the core has none
     std::string_view literal;  ///< the unit in which thousandths are counted, in C++
+    double formula;            ///< so many thousandths are one in formulas: degC, ohm, V, A, W/K
 };
 
 /// All units: names first, other spellings after them; the first of a kind is the one in which its

@@ -79,6 +79,8 @@ std::string name_of(Kind kind) {
 std::string_view cpp_type_of(Kind kind) { return row_of(kind).type; }
 std::string_view cpp_literal_of(Kind kind) { return row_of(kind).literal; }
 
+double in_formulas(int32_t thousandths, Kind kind) { return thousandths / row_of(kind).formula; }
+
 std::string stored_unit_of(Kind kind) {
     for (const Unit& unit : Units())
         if (unit.kind == without_minute(kind))

@@ -77,6 +77,10 @@ std::string quantity_of(Kind kind);
 std::string_view cpp_type_of(Kind kind);
 std::string_view cpp_literal_of(Kind kind);
 
+/// A value as formulas take it: degC, ohm, V, A, s, W/K, and otherwise the unit in which it is
+/// shown.
+double in_formulas(int32_t thousandths, Kind kind);
+
 /// The unit in which thousandths are counted, whatever is shown: that of files.
 std::string stored_unit_of(Kind kind);
 /// A value as it is shown, for a figure.
