@@ -12,6 +12,8 @@ template <class Q> ForwardModel forward(const PulseRateSpec<Q>& spec, bool by_pe
     const double edges = spec.edges_per_turn() / (std::is_same_v<Q, Frequency> ? 1.0 : 60.0);
     return [edges, by_period, counted = 0.0](const Surroundings& around, Noise&, Fault fault,
                                              Raw) mutable {
+        if (fault == Fault::dropped)
+            return Raw();
         const bool still = fault == Fault::open || fault == Fault::stuck || fault == Fault::shorted;
         const double rate = still ? 0 : edges * around.value * (fault == Fault::ringing ? 3 : 1);
         if (by_period)

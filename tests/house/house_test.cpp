@@ -267,6 +267,12 @@ TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
         EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
 }
 
+TEST(Parts, each_kind_of_sensor_has_a_test_of_its_own) {
+    for (const zorilla::rig::SenseKind& kind : zorilla::rig::sense_kinds())
+        EXPECT_TRUE(fs::exists(source / "tests/parts" / (std::string(kind.word) + ".cpp")))
+            << "write tests/parts/" << kind.word << ".cpp";
+}
+
 TEST(Docs, every_claim_of_memory_in_a_header_is_held_true_by_the_chips_compiler) {
     const std::string claims = desk::read_all(source / "tests/chips/ram_claims.hpp");
     int found = 0;

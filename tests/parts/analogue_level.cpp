@@ -1,0 +1,14 @@
+// SPDX-License-Identifier: MIT
+// analogue_level: formula and range, what its room delivers, and its faults.
+#include "tests/parts/part.hpp"
+
+namespace {
+
+using namespace parts;
+
+const char* const plain =
+    "part = \"analogue_level\"\nlow = \"1.2 V\"\nhigh = \"2.8 V\"\nreference = \"5 V\"\n";
+
+TEST(AnalogueLevel, what_its_room_delivers_is_read_back) { expect_read_back(plain, {1}, 0); }
+
+} // namespace

@@ -1,0 +1,60 @@
+// SPDX-License-Identifier: MIT
+// humidity_frame: formula and range, what its room delivers, and its faults.
+#include "tests/parts/part.hpp"
+
+namespace {
+
+using namespace parts;
+
+const char* const plain = "part = \"humidity_frame\"\ncoding = \"tenths\"\n";
+
+TEST(HumidityFrame, is_exact_in_both_codings_from_bits_and_from_pulses) {
+    Random random(61);
+    rig::Noise noise(2);
+    for (const auto coding : {FrameCoding::tenths, FrameCoding::whole}) {
+        Alone sensor(fmt::format("part = \"humidity_frame\"\ncoding = \"{}\"\n",
+                                 coding == FrameCoding::tenths ? "tenths" : "whole"));
+        ASSERT_TRUE(sensor.usable());
+        const rig::FrameModel model{coding};
+        for (uint32_t i = 0; i < 5000; ++i) {
+            const int percent = random.whole(1, 1000), celsius = random.whole(-400, 800);
+            const auto reading =
+                sensor.read(model.at(percent / 10.0, celsius / 10.0, noise), i * 2000);
+            ASSERT_EQ(reading.value_or({}).thousandths(), percent * 100);
+            ASSERT_EQ(sensor.second().value_or({}).thousandths(), celsius * 100);
+            const auto pulses = rig::FrameModel::pulses(model.frame(percent / 10.0, celsius / 10.0),
+                                                        random.between(0.8, 1.2), 2, noise);
+            const FrameSample decoded =
+                decode_pulses(pulses.data(), static_cast<uint16_t>(pulses.size()), Level::low);
+            ASSERT_TRUE(decoded.has_frame()) << "with a clock up to 20 % off";
+            ASSERT_EQ(decode_frame(coding, decoded.frame()).temperature.value_or({}).thousandths(),
+                      celsius * 100);
+        }
+    }
+}
+
+TEST(HumidityFrame, every_flipped_bit_is_told) {
+    for (const auto coding : {FrameCoding::tenths, FrameCoding::whole}) {
+        const Frame sent = rig::FrameModel{coding}.frame(65.2, -7.3);
+        EXPECT_EQ(decode_frame(coding, sent).temperature.value_or({}), Temperature(-7.3_degC));
+        for (int bit = 0; bit < 40; ++bit) {
+            Frame flipped = sent;
+            flipped.bytes[bit / 8] = static_cast<uint8_t>(flipped.bytes[bit / 8] ^ 1 << bit % 8);
+            EXPECT_EQ(decode_frame(coding, flipped).temperature.health(), Health::bad_frame) << bit;
+        }
+    }
+}
+
+TEST(HumidityFrame, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain, {61.5, -7.5}, 0.001);
+}
+
+TEST(HumidityFrame, each_fault_is_told_by_its_own_health) {
+    expect_faults(plain, {61.5, -7.5},
+                  {{Fault::open, Health::missing},
+                   {Fault::shorted, Health::missing},
+                   {Fault::swapped, Health::missing},
+                   {Fault::flipped, Health::bad_frame}});
+}
+
+} // namespace

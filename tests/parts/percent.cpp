@@ -1,0 +1,36 @@
+// SPDX-License-Identifier: MIT
+// percent: formula and range, what its room delivers, and its faults.
+#include "tests/parts/part.hpp"
+
+namespace {
+
+using namespace parts;
+
+const char* const plain = "part = \"percent\"\ncode_at_0 = 100\ncode_at_100 = 900\n";
+
+TEST(Percent, of_any_numbers_reads_what_its_formula_says) {
+    try_parts(41, [](Random& random) {
+        const int bits = random.whole(10, 14), full = 1 << bits;
+        const int a = random.whole(full / 50, full * 9 / 10),
+                  b = random.whole(full / 50, full * 9 / 10);
+        if (std::abs(a - b) < full / 8)
+            return AnyPart{"", {}, 0, 0, 0, 0};
+        return AnyPart{fmt::format("part = \"percent\"\ncode_at_0 = {}\ncode_at_100 = {}\n", a, b),
+                       rig::points_model({{a, 0}, {b, 100}}, bits),
+                       0,
+                       100,
+                       0.01,
+                       0};
+    });
+}
+
+TEST(Percent, what_its_room_delivers_is_read_back) { expect_read_back(plain, {40}, 0.2); }
+
+TEST(Percent, each_fault_is_told_by_its_own_health) {
+    expect_faults(plain, {40},
+                  {{Fault::open, Health::open_circuit},
+                   {Fault::shorted, Health::short_circuit},
+                   {Fault::swapped, Health::open_circuit}});
+}
+
+} // namespace

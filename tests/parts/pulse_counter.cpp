@@ -1,0 +1,48 @@
+// SPDX-License-Identifier: MIT
+// pulse_counter: formula and range, what its room delivers, and its faults.
+#include "tests/parts/part.hpp"
+
+namespace {
+
+using namespace parts;
+
+const char* const plain = "part = \"pulse_counter\"\nedges_per_turn = 2\nmethod = \"period\"\n";
+
+TEST(PulseCounter, reads_rates_by_window_and_by_period) {
+    Random random(67);
+    for (int i = 0; i < 200; ++i) {
+        const int edges = random.whole(1, 20);
+        const double rpm = random.whole(60, 6000);
+        rig::PulseModel model(edges);
+        Alone by_window(fmt::format("part = \"pulse_counter\"\nedges_per_turn = {}\nwindow = \"5 "
+                                    "s\"\nfastest = \"10000 rpm\"\n",
+                                    edges));
+        rig::AnyReading reading;
+        for (uint32_t ms = 0; ms <= 5000; ms += 50) {
+            reading = by_window.read(model.edges(), ms);
+            model.turn(rpm, 0.05);
+        }
+        const double one_edge = 60.0 / 5 / edges;
+        ASSERT_NEAR(value_of(reading), rpm, rpm * 0.001 + one_edge) << edges;
+        Alone by_period(fmt::format("part = \"pulse_counter\"\nedges_per_turn = {}\nmethod = "
+                                    "\"period\"\n",
+                                    edges));
+        by_period.read(Raw(), 0);
+        const Raw period(std::lround(model.period(rpm)));
+        const double exact = 60e6 / (static_cast<double>(period.bits()) * edges);
+        ASSERT_NEAR(value_of(by_period.read(period, 100)), exact, exact * 0.001);
+    }
+}
+
+TEST(PulseCounter, what_its_room_delivers_is_read_back) { expect_read_back(plain, {1500}, 1); }
+
+TEST(PulseCounter, each_fault_is_told_by_its_own_health) {
+    expect_faults(
+        "part = \"pulse_counter\"\nedges_per_turn = 2\nwindow = \"2 s\"\nfastest = \"2000 rpm\"\n",
+        {1200},
+        {{Fault::open, Health::ok},
+         {Fault::shorted, Health::ok},
+         {Fault::ringing, Health::out_of_range}});
+}
+
+} // namespace

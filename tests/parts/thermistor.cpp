@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: MIT
+// thermistor: formula and range, what its room delivers, and its faults.
+#include "tests/parts/part.hpp"
+
+namespace {
+
+using namespace parts;
+
+const char* const plain =
+    "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n";
+
+TEST(Thermistor, of_any_kind_reads_what_its_formula_says) {
+    try_parts(11, [](Random& random) {
+        const double nominal = random.spread(1000, 200'000), beta = random.whole(2500, 5000);
+        const auto exact = rig::beta_ohms(nominal, beta);
+        const double low = random.whole(-35, 20), high = low + random.whole(15, 90);
+        const DividerModel divider = any_divider(random, exact((low + high) / 2));
+        const int bits = random.whole(8, 16);
+        std::string keys = "part = \"thermistor\"\n" + divider_keys(divider) +
+                           range_keys(low, high, "degC") + "accuracy = \"0.05 K\"\n";
+        std::function<double(double)> ohms = exact;
+        const auto point = [&](double celsius) {
+            return std::make_pair(celsius, std::round(exact(celsius)));
+        };
+        const auto listed = [](std::vector<std::pair<double, double>> points) {
+            std::string out;
+            for (const auto& [celsius, r] : points)
+                out += fmt::format("[\"{} degC\", \"{} ohm\"],", celsius, r);
+            return out;
+        };
+        double absolute = 0.05;
+        switch (random.whole(0, 2)) {
+        case 0:
+            keys += fmt::format("nominal = \"{} ohm\"\nbeta = \"{} K\"\n", nominal, beta);
+            break;
+        case 1: {
+            std::vector<std::pair<double, double>> lines;
+            for (double t = low - 5; t <= high + 6; t += 10)
+                lines.push_back(point(t));
+            keys += "table = [" + listed(lines) + "]\n";
+            ohms = rig::table_ohms(lines);
+            break;
+        }
+        default: {
+            // The coefficients through three points, in double precision.
+            const auto p = point(low), q = point(std::round((low + high) / 2)), r = point(high);
+            keys += "points = [" + listed({p, q, r}) + "]\n";
+            const auto l = [](auto x) { return std::log(x.second); };
+            const auto y = [](auto x) { return 1 / (x.first + 273.15); };
+            const double g2 = (y(q) - y(p)) / (l(q) - l(p)), g3 = (y(r) - y(p)) / (l(r) - l(p));
+            const double c = (g3 - g2) / (l(r) - l(q)) / (l(p) + l(q) + l(r));
+            const double b = g2 - c * (l(p) * l(p) + l(p) * l(q) + l(q) * l(q));
+            const double a = y(p) - (b + l(p) * l(p) * c) * l(p);
+            if (c < 1e-10) // rounded ohms of a pure Beta part: no curve of this kind
+                return AnyPart{"", {}, 0, 0, 0, 0};
+            ohms = rig::steinhart_hart_ohms(a, b, c);
+        }
+        }
+        return AnyPart{keys, divider.model(ohms, bits), low, high, absolute, 0};
+    });
+}
+
+TEST(Thermistor, that_strays_is_off_by_what_its_curve_makes_of_it) {
+    Alone sensor(
+        "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n",
+        14);
+    ASSERT_TRUE(sensor.usable()) << sensor.problems();
+    rig::Noise quiet(1);
+    const auto exact = rig::beta_ohms(10'000, 3950);
+    const auto read = [&](double share) {
+        const auto model = DividerModel{10'000}.model(rig::strayed(exact, share), 14);
+        return value_of(sensor.read(model.at(20, quiet)));
+    };
+    EXPECT_NEAR(read(0), 20, 0.06);
+    // dT = T^2 / B dR / R, the slope of the Beta model.
+    EXPECT_NEAR(read(-0.05) - read(0), 0.05 * 293.15 * 293.15 / 3950, 0.08);
+}
+
+TEST(Thermistor, what_its_room_delivers_is_read_back) { expect_read_back(plain, {21.5}, 0.1); }
+
+TEST(Thermistor, each_fault_is_told_by_its_own_health) {
+    expect_faults(plain, {21.5},
+                  {{Fault::open, Health::open_circuit},
+                   {Fault::shorted, Health::short_circuit},
+                   {Fault::swapped, Health::open_circuit}});
+}
+
+} // namespace
