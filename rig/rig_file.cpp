@@ -10,6 +10,8 @@
 #include "rig/read/toml.hpp"
 #include "rig/text/files.hpp"
 
+#include <zorilla/board/chips/atmega328p.hpp>
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -17,6 +19,8 @@
 namespace zorilla::rig {
 
 namespace {
+
+using Chip = chips::Atmega328p;
 
 /// A table of the file; null if there is none, or it is no table.
 const Node* table_of(const Node& top, std::string_view name) {
@@ -138,22 +142,22 @@ class RigReader {
     }
 
     void board_table(const Node& top) {
-        rig_.chip = "atmega328p";
-        rig_.converter_bits = 10;
+        rig_.chip = Chip::name;
+        rig_.converter_bits = Chip::converter_bits;
         const Node* table = table_of(top, "board");
         if (table == nullptr)
             return;
         TableReader keys(*table, "[board]", findings_, rig::keys::of_board);
-        rig_.chip = keys.choice("chip", {"atmega328p", "other"}).value_or(rig_.chip);
+        rig_.chip = keys.choice("chip", {Chip::name, "other"}).value_or(rig_.chip);
         const Node* bits = keys.find("adc_bits");
         if (bits != nullptr) {
             const int64_t value = bits->as_whole().value_or(0);
             if (value < 8 || value > 16)
                 findings_.add(*bits, "\"adc_bits\" must be a whole number from 8 to 16");
-            else if (rig_.chip == "atmega328p" && value != 10)
-                findings_.add(*bits, fmt::format("the atmega328p has a converter of 10 bits, not "
+            else if (rig_.chip == Chip::name && value != Chip::converter_bits)
+                findings_.add(*bits, fmt::format("the {} has a converter of {} bits, not "
                                                  "{}; drop \"adc_bits\", or set chip = \"other\"",
-                                                 value));
+                                                 Chip::name, Chip::converter_bits, value));
             else
                 rig_.converter_bits = static_cast<uint8_t>(value);
         } else if (rig_.chip == "other") {
@@ -248,13 +252,6 @@ class RigReader {
 };
 
 } // namespace
-
-const Sense* Rig::sense_of(size_t source) const {
-    for (const Sense& sense : senses)
-        if (source >= sense.source && source < sense.source + sense.sources)
-            return &sense;
-    return nullptr;
-}
 
 RigFile parse_rig(std::string_view text) {
     Findings findings;

@@ -151,6 +151,7 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
     const DecideKind& kind = kind_of_table(keys, out.judges);
     out.word = kind.word;
     out.gives = kind.gives;
+    keys.allow(kind.keys);
     if (of && !scope.rig.sources[*of].kind_known) {
         // What is wrong with the sensor was said; here stands something that can be named.
         out.stages = kind.gives == Gives::stage ? 16 : 0;
@@ -163,8 +164,11 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
 } // namespace
 
 void read_decide(Scope& scope, const Key& key, TableReader& keys) {
+    // What tells the kinds apart; the keys of its own kind follow once that is known.
+    keys.allow(rig::keys::of_decide);
     for (const DecideKind& kind : decide_kinds())
-        keys.allow(kind.keys);
+        for (const char* sign : kind.signs)
+            keys.allow({{sign, ""}});
     Decide out;
     out.name = key.text;
     out.place = key.place;

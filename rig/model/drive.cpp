@@ -1,8 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "rig/model/drive.hpp"
 
-#include <fmt/format.h>
-
 namespace zorilla::rig {
 
 AnyValue Drive::full() const {
@@ -23,8 +21,8 @@ std::string label_of(const RigClaim& claim) {
     case RigClaim::By::rest: return "rest";
     case RigClaim::By::rule: break;
     }
-    return claim.always() ? fmt::format("claim {}", claim.number)
-                          : fmt::format("claim {}, \"{}\"", claim.number, claim.text);
+    const std::string number = "claim " + std::to_string(claim.number);
+    return claim.always() ? number : number + ", \"" + claim.text + "\"";
 }
 
 } // namespace zorilla::rig

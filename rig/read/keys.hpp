@@ -38,6 +38,7 @@ inline const std::vector<PartKey> of_pattern = {
     {"steps", "[[\"on\", \"200 ms\"], [\"off\", \"800 ms\"]]"}};
 inline const std::vector<PartKey> of_sense = {{"part", "\"thermistor\""}, {"pin", "\"ADC0\""}};
 inline const std::vector<PartKey> of_derive = {{"part", "\"dew_point\""}};
+inline const std::vector<PartKey> of_decide = {{"of", "\"roost\""}, {"when", "\"cold\""}};
 inline const std::vector<PartKey> of_drive = {
     {"part", "\"relay\""},
     {"safe", "\"off\""},

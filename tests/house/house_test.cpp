@@ -279,8 +279,7 @@ TEST(Docs, every_claim_of_memory_in_a_header_is_held_true_by_the_chips_compiler)
     for (const auto& entry : fs::recursive_directory_iterator(source / "include")) {
         if (!entry.is_regular_file())
             continue;
-        const std::string header =
-            fs::relative(entry.path(), source / "include/zorilla").string();
+        const std::string header = fs::relative(entry.path(), source / "include/zorilla").string();
         for (const std::string& words : between(desk::read_all(entry.path()), "RAM: ", " byte")) {
             EXPECT_TRUE(has(claims, fmt::format("\"{}: {} byte", header, words)))
                 << header << ": " << words;
