@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/fit/robust.hpp"
 
-#include <Eigen/Dense>
+#include "bench/fit/solve.hpp"
 
 #include <algorithm>
 #include <cmath>
@@ -11,18 +11,6 @@
 namespace zorilla::bench {
 
 namespace {
-
-/// Solves weighted least squares with its columns brought to one size.
-VectorXd least_squares(const MatrixXd& a, const VectorXd& b, const VectorXd& weights) {
-    const VectorXd root = weights.cwiseSqrt();
-    MatrixXd scaled = root.asDiagonal() * a;
-    VectorXd sizes = scaled.colwise().norm().transpose();
-    for (Index i = 0; i < sizes.size(); ++i)
-        sizes(i) = sizes(i) > 0 ? sizes(i) : 1;
-    scaled = scaled * sizes.cwiseInverse().asDiagonal();
-    const VectorXd solved = scaled.colPivHouseholderQr().solve((root.array() * b.array()).matrix());
-    return sizes.cwiseInverse().asDiagonal() * solved;
-}
 
 double median_of(std::vector<double> all) {
     const auto middle = all.begin() + static_cast<ptrdiff_t>(all.size() / 2);
@@ -212,8 +200,7 @@ class RobustFit {
         for (Index i = 0; i < sizes.size(); ++i)
             sizes(i) = sizes(i) > 0 ? 1 / sizes(i) : 1;
         scaled = scaled * sizes.asDiagonal();
-        const MatrixXd inverse =
-            (scaled.transpose() * scaled).completeOrthogonalDecomposition().pseudoInverse();
+        const MatrixXd inverse = pseudo_inverse(scaled.transpose() * scaled);
         out.covariance = square * std::pow(widening(freedom), 2) *
                          (sizes.asDiagonal() * inverse * sizes.asDiagonal());
         out.deviation = std::sqrt(square);

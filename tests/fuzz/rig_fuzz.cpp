@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Damaged rig files must be told, never crash. What has no mistake must run.
+#include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 
 #include <cstdlib>
