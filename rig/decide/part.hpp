@@ -123,18 +123,6 @@ DecidePoint point_of(const ThresholdSpec<AnyQuantity>& spec, const std::string& 
 std::string points_about(const DecideWords& words, std::string_view before);
 /// The values from which on one of the points sees another one than below.
 void points_turn(const std::vector<DecidePoint>& points, std::set<int64_t>& out);
-/// What the core's thresholds and windows do: reached, held until released, unknown while lost.
-template <class Spec> prove::Three judged(const Spec& spec, size_t of, prove::Pass& pass) {
-    const auto reached = pass.those(of, [&](AnyQuantity q) { return spec.reached_by(q); });
-    const auto released = pass.those(of, [&](AnyQuantity q) { return spec.released_by(q); });
-    const prove::Wire holds = pass.memory();
-    const prove::Wire lost = pass.lost(of);
-    const prove::Wire next =
-        pass.choose(lost, holds, pass.choose(holds, prove::opposite(released), reached));
-    pass.set_next(holds, next);
-    return pass.unless(lost, next);
-}
-
 /// What reading a decision may ask.
 class DecideReader {
   public:

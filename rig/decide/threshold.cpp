@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // One point, and the one where it lets go.
-#include "rig/decide/part.hpp"
+#include "rig/decide/judged.hpp"
 
 #include <fmt/format.h>
 
@@ -12,47 +12,28 @@ namespace {
 
 using Spec = ThresholdSpec<AnyQuantity>;
 
-class Threshold : public DecidePart {
+class Threshold : public JudgedPart<Spec, ThresholdState> {
   public:
-    explicit Threshold(const Spec& spec) : spec_(spec) {}
+    using JudgedPart::JudgedPart;
 
-    std::unique_ptr<Deciding> start() const override {
-        return decides([spec = spec_, state = ThresholdState()](const DecideInput& in,
-                                                                DecideOutput& out) mutable {
-            out.truth = state.decide(spec, in.reading);
-        });
-    }
     std::vector<DecidePoint> points(const std::string& name) const override {
-        return {point_of(spec_, name)};
+        return {point_of(spec(), name)};
     }
-    std::string about(const DecideWords& words) const override { return points_about(words, ""); }
     std::string because(const DecideReasons& why) const override {
         const AnyQuantity value = why.reading.value_or({});
-        const std::string_view side = spec_.side == Side::below ? "below" : "above";
-        const bool reached = spec_.reached_by(value);
+        const std::string_view side = spec().side == Side::below ? "below" : "above";
+        const bool reached = spec().reached_by(value);
         const bool held = why.truth == Truth::yes && !reached; // by the hysteresis
         if (why.truth == Truth::no && why.let_go)
             return fmt::format("{}, {} lets go at {}", why.reads, why.decide.name,
-                               why.value(spec_.release));
+                               why.value(spec().release));
         return fmt::format("{}, {}{} {}{}", why.reads,
                            held                                 ? "still "
                            : why.truth == Truth::no && !reached ? "not "
                                                                 : "",
-                           side, why.value(held ? spec_.release : spec_.threshold), why.timing);
+                           side, why.value(held ? spec().release : spec().threshold), why.timing);
     }
-    void turns(std::set<int64_t>& out) const override { points_turn(points(""), out); }
-    void look(AnyQuantity value, std::vector<int>& out) const override {
-        out.push_back(spec_.reached_by(value));
-        out.push_back(spec_.released_by(value));
-    }
-    prove::DecideWires prove(const Decide& decide, prove::Pass& pass) const override {
-        return {judged(spec_, decide.of, pass), {}, {}};
-    }
-    std::vector<Duration> times() const override { return {}; }
-    const Spec* plain() const override { return &spec_; }
-
-  private:
-    Spec spec_;
+    const Spec* plain() const override { return &spec(); }
 };
 
 /// Complains about a release point on the wrong side, and about points out of reach.

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // A range, and the points where it lets go.
-#include "rig/decide/part.hpp"
+#include "rig/decide/judged.hpp"
 
 #include <fmt/format.h>
 
@@ -10,18 +10,12 @@ namespace {
 
 using Spec = WindowSpec<AnyQuantity>;
 
-class Window : public DecidePart {
+class Window : public JudgedPart<Spec, WindowState> {
   public:
-    explicit Window(const Spec& spec) : spec_(spec) {}
+    using JudgedPart::JudgedPart;
 
-    std::unique_ptr<Deciding> start() const override {
-        return decides([spec = spec_, state = WindowState()](const DecideInput& in,
-                                                             DecideOutput& out) mutable {
-            out.truth = state.decide(spec, in.reading);
-        });
-    }
     std::vector<DecidePoint> points(const std::string& name) const override {
-        const Spec& w = spec_;
+        const Spec& w = spec();
         using Q = AnyQuantity;
         return {{w.low, w.low_release, name + (w.is_inside ? " from" : " below"),
                  [w](Q v) { return w.is_inside ? v >= w.low : v < w.low; },
@@ -30,28 +24,15 @@ class Window : public DecidePart {
                  [w](Q v) { return w.is_inside ? v <= w.high : v > w.high; },
                  [w](Q v) { return w.is_inside ? v > w.high_release : v < w.high_release; }}};
     }
-    std::string about(const DecideWords& words) const override { return points_about(words, ""); }
     std::string because(const DecideReasons& why) const override {
         const AnyQuantity value = why.reading.value_or({});
-        const bool within = value >= spec_.low && value <= spec_.high;
-        const bool held = why.truth == Truth::yes && !spec_.reached_by(value);
+        const bool within = value >= spec().low && value <= spec().high;
+        const bool held = why.truth == Truth::yes && !spec().reached_by(value);
         return fmt::format("{}, {}{} {} to {}{}", why.reads, held ? "still " : "",
                            within ? "inside" : "outside",
-                           why.value(held ? spec_.low_release : spec_.low),
-                           why.value(held ? spec_.high_release : spec_.high), why.timing);
+                           why.value(held ? spec().low_release : spec().low),
+                           why.value(held ? spec().high_release : spec().high), why.timing);
     }
-    void turns(std::set<int64_t>& out) const override { points_turn(points(""), out); }
-    void look(AnyQuantity value, std::vector<int>& out) const override {
-        out.push_back(spec_.reached_by(value));
-        out.push_back(spec_.released_by(value));
-    }
-    prove::DecideWires prove(const Decide& decide, prove::Pass& pass) const override {
-        return {judged(spec_, decide.of, pass), {}, {}};
-    }
-    std::vector<Duration> times() const override { return {}; }
-
-  private:
-    Spec spec_;
 };
 
 void read(DecideReader& in, Kind kind, Decide& out) {
