@@ -230,6 +230,17 @@ class Conversions {
 
 Fed conversions() { return {"bank", bank::in_size, bank::out_size, Conversions().make()}; }
 
+namespace {
+
+bank::Out bank_pass(bank::State& state, const bank::In& in) {
+    return bank::dispatch(state, in,
+                          [](auto* convert, bank::State& s, const bank::In& one, bank::Out& out) {
+                              convert(s, one, out);
+                          });
+}
+
+} // namespace
+
 Bytes run_on_desk(const Fed& fed) {
     for (const ExampleDevice& device : example_devices())
         if (device.firmware == fed.firmware)
@@ -237,9 +248,7 @@ Bytes run_on_desk(const Fed& fed) {
     if (fed.firmware == "bank") {
         bank::State state;
         return each(fed, [&](const uint8_t* in, uint8_t* out) {
-            bank::pack(out, bank::dispatch(state, bank::unpack(in),
-                                           [](auto* convert, bank::State& s, const bank::In& one,
-                                              bank::Out& result) { convert(s, one, result); }));
+            bank::pack(out, bank_pass(state, bank::unpack(in)));
         });
     }
     heat_lamp::Device device;
@@ -346,3 +355,8 @@ long first_difference(const Fed& fed, const Bytes& a, const Bytes& b) {
 }
 
 } // namespace chips
+
+bank::Out bank::on_desk(const In& in) {
+    static State state;
+    return chips::bank_pass(state, in);
+}

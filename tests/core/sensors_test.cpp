@@ -371,50 +371,6 @@ TEST(Watch, tells_a_stuck_value_and_bridges_missing_samples_for_a_while) {
 
 // --- Derived quantities
 
-TEST(RateOfChange, is_that_of_its_window_and_missing_before) {
-    RateOfChange<Temperature> rate(80_s);
-    for (uint32_t s = 0; s <= 200; ++s) {
-        const auto out = rate.pass(Instant(0xffff'0000 + s * 1000),
-                                   at(Temperature::from_thousandths(static_cast<int32_t>(50 * s))));
-        if (s < 60) {
-            ASSERT_EQ(out.health(), Health::missing) << s;
-        } else {
-            ASSERT_NEAR(out.value_or({}).thousandths(), 3000, 3) << s << ": 3 K a minute";
-        }
-    }
-}
-
-TEST(Several, mean_is_exact_and_health_rules_hold) {
-    std::mt19937 random(8);
-    for (int i = 0; i < 50'000; ++i) {
-        Reading<Temperature> list[16];
-        const auto count = static_cast<uint8_t>(1 + random() % 16);
-        int64_t sum = 0;
-        uint8_t healthy = 0;
-        int32_t low = INT32_MAX, high = INT32_MIN;
-        for (uint8_t k = 0; k < count; ++k) {
-            const auto value = static_cast<int32_t>(random()) >> random() % 30;
-            list[k] = random() % 5 == 0 ? broken : at(Temperature::from_thousandths(value));
-            if (!list[k].ok())
-                continue;
-            sum += value;
-            ++healthy;
-            low = std::min(low, value);
-            high = std::max(high, value);
-        }
-        const auto needed = static_cast<uint8_t>(1 + random() % count);
-        const auto out = mean(list, count, needed);
-        ASSERT_EQ(out.ok(), healthy >= needed);
-        if (!out.ok()) {
-            ASSERT_EQ(out.health(), Health::open_circuit);
-            continue;
-        }
-        ASSERT_NEAR(out.value_or({}).thousandths(), static_cast<double>(sum) / healthy, 0.5001);
-        ASSERT_EQ(least(list, count, needed).value_or({}).thousandths(), low);
-        ASSERT_EQ(most(list, count, needed).value_or({}).thousandths(), high);
-    }
-}
-
 TEST(Derived, inputs_without_health_pass_it_on_and_others_are_checked) {
     const auto wet = bank::percents(50'000);
     for (const auto of_air : {dew_point<>, heat_index<>}) {

@@ -5,7 +5,7 @@
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/chips/device_runs.hpp"
-#include "tests/desk/process.hpp"
+#include "tests/parts/feeder.hpp"
 
 #include <gtest/gtest.h>
 #include <zorilla/zorilla.hpp>
@@ -14,99 +14,7 @@
 
 namespace {
 
-using namespace zorilla;
-using desk::has;
-
-const char* const feeder = R"toml([rig]
-name = "Feeder"
-
-[sense.room]
-part = "thermistor"
-pin = "ADC0"
-nominal = "10 kohm"
-beta = "3950 K"
-pull_up = "10 kohm"
-range = ["-10 degC", "60 degC"]
-
-[sense.button]
-part = "digital_input"
-pin = "PD2"
-active = "low"
-debounce = "0 s"
-
-[sense.stuck]
-part = "digital_input"
-pin = "PD3"
-active = "low"
-debounce = "0 s"
-
-[decide.fine]
-of = "room"
-inside = ["18 degC", "24 degC"]
-release = ["17 degC", "25 degC"]
-for_at_least = "10 s"
-gone_for = "3 s"
-
-[decide.fans]
-of = "room"
-rising = ["28 degC", "34 degC"]
-release = "26 degC"
-
-[decide.shake]
-when = "stuck"
-act_for = "2 s"
-rest_for = "5 s"
-tries = 3
-reset = "button"
-
-[decide.odd]
-when = "not fine and not lost(room)"
-
-[decide.slams]
-when = "button"
-times = 3
-reset = "hatch in jammed"
-
-[machine.hatch]
-start = "shut"
-moves = [
-  { from = "shut", to = "opening", when = "button" },
-  { from = "opening", to = "open", after = "4 s" },
-  { from = "open", to = "shut", when = "fans < 1", after = "10 s" },
-  { from = "any", to = "jammed", when = "locked(shake)" },
-  { from = "jammed", to = "shut", when = "rises(button)" },
-]
-
-[drive.motor]
-part = "relay"
-pin = "PB0"
-active = "high"
-safe = "off"
-warn = "1 s"
-never_with = "second_fan"
-claims = [ { when = "hatch in opening", then = "on" }, { when = "shake", then = "on" } ]
-
-[drive.siren]
-part = "relay"
-pin = "PB2"
-active = "high"
-safe = "off"
-claims = [ { when = "warns(motor)", then = "on" } ]
-
-[drive.second_fan]
-part = "relay"
-pin = "PB1"
-active = "high"
-safe = "on"
-claims = [ { when = "fans >= 2 or lost(room) or hatch enters open", then = "on" } ]
-)toml";
-
-std::string with(const std::string& before, const std::string& after) {
-    std::string out = feeder;
-    const size_t at = out.find(before);
-    EXPECT_NE(at, std::string::npos) << before;
-    return out.replace(at, before.size(), after);
-}
+using namespace parts;
 
 // The same in C++.
 constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-10_degC, 60_degC);
@@ -205,86 +113,6 @@ TEST(Decisions, in_a_rig_file_do_what_the_same_blocks_do_in_cpp) {
     }
     for (const int times : seen)
         EXPECT_GT(times, 500) << "every state is visited";
-}
-
-TEST(Decisions, mistakes_are_told_with_what_to_write_instead) {
-    struct Case {
-        std::string text;
-        const char* told;
-    };
-    const Case cases[] = {
-        {with("[\"17 degC\", \"25 degC\"]", "[\"19 degC\", \"25 degC\"]"),
-         "further out than \"inside\""},
-        {with("[\"18 degC\", \"24 degC\"]", "[\"24 degC\", \"18 degC\"]"),
-         "with the lower end first"},
-        {with("[\"18 degC\", \"24 degC\"]", "[\"18 degC\"]"), "must be a list of 2"},
-        {with("[\"17 degC\", \"25 degC\"]", "\"17 degC\""), "must be a list of 2"},
-        {with("[\"17 degC\", \"25 degC\"]", "[\"-20 degC\", \"25 degC\"]"),
-         "room cannot measure -20"},
-        {with("[\"17 degC\", \"25 degC\"]", "[\"17.999 degC\", \"25 degC\"]"),
-         "make the output chatter"},
-        {with("for_at_least = \"10 s\"", "for_at_least = \"10\""), "has no unit"},
-        {with("for_at_least = \"10 s\"", "for_at_least = \"-1 s\""), "between 0 and 24 d"},
-        {with("[\"28 degC\", \"34 degC\"]", "[\"34 degC\", \"28 degC\"]"),
-         "each stage beyond the one"},
-        {with("release = \"26 degC\"", "release = \"29 degC\""),
-         "below the point where the stage begins"},
-        {with("release = \"26 degC\"", "release = [\"26 degC\"]"), "must be a list of 2"},
-        {with("release = \"26 degC\"", ""), "one point for all, or one for each"},
-        {with("release = \"26 degC\"", "release = \"26 degC\"\nfalling = [\"9 degC\"]"),
-         "give one of them"},
-        {with("rest_for = \"5 s\"", ""), "needs \"rest_for\""},
-        {with("tries = 3", "tries = 0"), "from 1 to 255"},
-        {with("tries = 3", "longest_total = \"1 s\""), "room for one action"},
-        {with("act_for = \"2 s\"", "act_for = \"0 s\""), "between 1 ms and 24 d"},
-        {with("times = 3", ""), "\"reset\" belongs to \"times\""},
-        {with("not fine and not lost(room)", "not fine and not lost(rom)"),
-         "did you mean \"room\"?"},
-        {with("not fine and not lost(room)", "not fine and not lost(room"), "write lost(NAME)"},
-        {with("not fine and not lost(room)", "fans"), "write fans >= 1"},
-        {with("not fine and not lost(room)", "hatch"), "write hatch in shut"},
-        {with("not fine and not lost(room)", "room"), "neither yes nor no"},
-        {with("not fine and not lost(room)", "fans >= 3"), "has the stages 1 to 2"},
-        {with("not fine and not lost(room)", "fans > 1"), "write fans >= 2 for"},
-        {with("not fine and not lost(room)", "hatch in opened"), "did you mean \"open\"?"},
-        {with("not fine and not lost(room)", "hutch in open"), "did you mean \"hatch\"?"},
-        {with("not fine and not lost(room)", "fine and"), "is missing here"},
-        {with("not fine and not lost(room)", "locked(fine)"), "with act_for"},
-        {with("not fine and not lost(room)", "rises(room)"), "neither yes nor no"},
-        {with("not fine and not lost(room)", "slams"), "there is no [decide.slams]"},
-        {with("when = \"stuck\"", "when = \"stuck\"\nof = \"room\""), "both \"of\""},
-        {with("of = \"room\"\ninside", "of = \"button\"\ninside"), "yes or no already"},
-        {with("start = \"shut\"", ""), "needs \"start\""},
-        {with("start = \"shut\"", "start = \"shutt\""),
-         "no move leaves \"shutt\", or leads there; did you mean \"shut\"?"},
-        {with("  { from = \"jammed\", to = \"shut\", when = \"rises(button)\" },\n", ""),
-         "hatch can never leave \"jammed\"; if that is meant, write ends_in"},
-        {with("start = \"shut\"", "start = \"shut\"\nends_in = [\"gone\"]"), "has no such state"},
-        {with("{ from = \"any\", to = \"jammed\"", "{ from = \"broken\", to = \"jammed\""),
-         "hatch can never come into \"broken\""},
-        {with("from = \"opening\", to = \"open\", after = \"4 s\"",
-              "from = \"opening\", to = \"open\""),
-         "a move needs \"when\""},
-        {with("after = \"4 s\"", "after = \"4 s\", by = 1"), "unknown key \"by\""},
-        {with("from = \"opening\", to = \"open\"",
-              "from = \"shut\", to = \"opening\", when = \"button\""),
-         "this move can never be taken"},
-        {with("to = \"opening\", when", "to = \"Opening\", when"), "cannot be a state"},
-        {with("never_with = \"second_fan\"", "never_with = \"motor\""),
-         "cannot be kept off by itself"},
-        {with("never_with = \"second_fan\"", "never_with = \"secnd_fan\""),
-         "did you mean \"second_fan\"?"},
-        {with("warns(motor)", "warns(moto)"), "did you mean \"motor\"?"},
-        {with("warn = \"1 s\"", "warn = \"-2 s\""), "times must lie between"},
-        {with("[machine.hatch]", "[machines.hatch]"), "did you mean [machine]?"},
-    };
-    for (const Case& c : cases) {
-        const rig::RigFile file = rig::parse_rig(c.text);
-        std::string all;
-        for (const rig::Mistake& mistake : file.mistakes)
-            all += fmt::format("{}:{}: {}\n", mistake.line, mistake.column, mistake.text);
-        EXPECT_TRUE(has(all, c.told)) << c.told << "\n" << all;
-    }
 }
 
 TEST(Decisions, the_tool_tells_what_they_are_and_why_they_changed) {

@@ -4,6 +4,7 @@
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
+#include "tests/desk/rig_text.hpp"
 #include "tests/prove/random_rig.hpp"
 
 #include <gtest/gtest.h>
@@ -15,6 +16,7 @@ namespace {
 
 using namespace zorilla;
 using desk::has;
+using desk::mistakes_of;
 namespace fs = std::filesystem;
 
 std::vector<fs::path> examples() {
@@ -102,30 +104,23 @@ const std::string hot = "[sense.t]\npart = \"percent\"\npin = \"ADC0\"\ncode_at_
                         "code_at_100 = 900\n[decide.hot]\nof = \"t\"\nabove = \"60 %\"\n"
                         "release = \"50 %\"\n";
 
-std::string mistakes_of(const std::string& text) {
-    std::string out;
-    for (const rig::Mistake& mistake : rig::parse_rig(text).mistakes)
-        out += fmt::format("{}: {}\n", mistake.line, mistake.text);
-    return out;
-}
-
 TEST(Pins, what_the_chip_cannot_do_is_refused_with_both_names_and_a_pin_that_would_do) {
     EXPECT_EQ(
         mistakes_of(hot + output("heater", "relay", "PB6") + output("lamp", "relay", "PD1") +
                     output("blower", "fan", "PD6") + output("horn", "buzzer", "PB1") +
                     output("flap", "servo", "PB2")),
-        "12: PB6 carries the crystal that the clock runs on; PB0 would do\n"
-        "18: PD1 is where the serial line sends; PB4 would do\n"
-        "24: [drive.blower] on PD6 would take timer 0 for a duty, but that is the clock's; "
+        "12:7: PB6 carries the crystal that the clock runs on; PB0 would do\n"
+        "18:7: PD1 is where the serial line sends; PB4 would do\n"
+        "24:7: [drive.blower] on PD6 would take timer 0 for a duty, but that is the clock's; "
         "PB3 would do\n"
-        "29: [drive.horn] on PB1 would take timer 1 for a tone, but [drive.flap] on PB2 takes "
+        "29:7: [drive.horn] on PB1 would take timer 1 for a tone, but [drive.flap] on PB2 takes "
         "that for a servo's pulses; PD3 would do, unless timer 2 is taken for [drive.blower] "
         "then\n");
     EXPECT_EQ(mistakes_of(hot + output("flap", "servo", "PD3")),
-              "12: [drive.flap] on PD3 would take timer 2 for a servo's pulses, which takes more "
+              "12:7: [drive.flap] on PD3 would take timer 2 for a servo's pulses, which takes more "
               "than its 8 bits; PB1 would do\n");
     EXPECT_EQ(mistakes_of(hot + output("lamp", "led", "PB4")),
-              "12: PB4 can only be on or off; a duty for [drive.lamp] needs a pin that a timer "
+              "12:7: PB4 can only be on or off; a duty for [drive.lamp] needs a pin that a timer "
               "drives; PB1 would do\n");
     EXPECT_EQ(mistakes_of(hot + output("one", "led", "PB1") + output("two", "fan", "PB2") +
                           output("three", "buzzer", "PD3")),

@@ -2,6 +2,7 @@
 // What must never be: proved, or broken by a sequence; and what is proved does not happen when the
 // rig runs.
 #include "tests/desk/process.hpp"
+#include "tests/desk/rig_text.hpp"
 #include "tests/prove/random_rig.hpp"
 
 #include <gtest/gtest.h>
@@ -76,15 +77,8 @@ min_on = "2 s"
 never_with = "up"
 claims = [ { when = "gate in falling or hot", then = "on" } ]
 )toml";
-    const auto change = [&out](const std::string& from, const std::string& to) {
-        const size_t at = out.find(from);
-        EXPECT_NE(at, std::string::npos) << from;
-        out.replace(at, from.size(), to);
-    };
-    change("NEVER", never);
-    if (!before.empty())
-        change(before, after);
-    return out;
+    out = desk::with(out, "NEVER", never);
+    return before.empty() ? out : desk::with(out, before, after);
 }
 
 rig::Rig parsed(const std::string& text) {

@@ -2,7 +2,7 @@
 // Outputs in rig files: what each part can be, mistakes told, and what holds for any rig.
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
-#include "tests/desk/process.hpp"
+#include "tests/parts/output.hpp"
 
 #include <gtest/gtest.h>
 #include <zorilla/zorilla.hpp>
@@ -13,115 +13,23 @@
 
 namespace {
 
-using namespace zorilla;
-using desk::has;
-
-const std::string head = R"toml([board]
-chip = "other"
-adc_bits = 10
-[sense.a]
-part = "percent"
-pin = "A0"
-code_at_0 = 60
-code_at_100 = 900
-[sense.key]
-part = "digital_input"
-pin = "D0"
-active = "high"
-debounce = "0 s"
-[sense.turns]
-part = "pulse_counter"
-pin = "D1"
-edges_per_turn = 1
-[decide.high]
-of = "a"
-above = "60 %"
-release = "50 %"
-[decide.much]
-of = "a"
-points = [["10 %", "0 %"], ["90 %", "100 %"]]
-[decide.stages]
-of = "a"
-rising = ["20 %", "40 %", "60 %"]
-release = "10 %"
-[pattern.blink]
-steps = [["on", "1 s"], ["off", "1 s"]]
-[drive.user]
-part = "led"
-pin = "D9"
-safe = "off"
-claims = [ { when = "key", then = "blink" } ]
-[drive.it]
-)toml";
-
-/// All that is wrong with a rig whose output `it` has these keys.
-std::string told(const std::string& keys) {
-    std::string out;
-    for (const rig::Mistake& mistake : rig::parse_rig(head + keys).mistakes)
-        out += mistake.text + "\n";
-    return out;
-}
+using namespace parts;
 
 TEST(Outputs, mistakes_are_told_with_what_to_type) {
-    const std::string led = "part = \"led\"\npin = \"D2\"\nsafe = \"off\"\n";
-    const std::string fan = "part = \"fan\"\npin = \"D2\"\nsafe = \"off\"\n";
-    const auto then = [](const std::string& what) {
-        return "claims = [ { when = \"high\", then = \"" + what + "\" } ]\n";
-    };
-    const struct {
-        std::string keys;
-        const char* said;
-    } cases[] = {
-        {"part = \"lamp\"\npin = \"D2\"\n", "write \"relay\", \"led\""},
-        {led + then("120 %"), "between 0 % and 100 %"},
-        {led + then("bright"), "there is no [pattern.bright] or curve of that name"},
-        {led + then("blnk"), "did you mean \"blink\"?"},
-        {led + then("high"), "high is yes or no; it belongs in \"when\""},
-        {led + then("stages"), "stages is a ladder, which a led cannot follow"},
-        {led + "claims = [ { then = \"40 %\" } ]\n", "needs \"when\""},
-        {led + "claims = [ { then = \"much\" }, { when = \"high\", then = \"on\" } ]\n",
-         "put it last"},
-        {led + then("off"), "it can never be anything but off"},
-        {led + "fade = \"30 min\"\n" + then("on"), "between 0 and 25 min"},
-        {led + "min_on = \"1 s\"\n" + then("on"), "unknown key \"min_on\""},
-        {led + "by_hand = { when = \"key\", then = \"on\" }\n" + then("on"), "needs \"longest\""},
-        {fan + "kick = \"50 %\"\n" + then("on"), "\"kick\" and \"kick_for\" belong together"},
-        {fan + "turns = \"a\"\nstall_after = \"2 s\"\n" + then("on"), "but here a turning speed"},
-        {fan + "turns = \"turns\"\n" + then("on"), "needs \"stall_after\""},
-        {fan + "turns = \"turns\"\nstall_after = \"1 s\"\nkick = \"on\"\nkick_for = \"2 s\"\n" +
-             then("on"),
-         "above \"kick_for\""},
-        {"part = \"buzzer\"\npin = \"D2\"\nsafe = \"off\"\n" + then("5 Hz"), "or nobody hears it"},
-        {"part = \"buzzer\"\npin = \"D2\"\nsafe = \"off\"\n" + then("on"), "\"on\" is not a tone"},
-        {"part = \"rgb_led\"\nred_pin = \"D2\"\ngreen_pin = \"D3\"\nblue_pin = \"D4\"\nsafe = "
-         "\"off\"\n" +
-             then("red 10 %, pink 5 %"),
-         "write how much of red, green and blue"},
-        {"part = \"led_bar\"\npins = [\"D2\", \"D3\"]\nsafe = \"off\"\n" + then("stage 3"),
-         "it has only 2 LEDs"},
-        {"part = \"led_bar\"\npins = [\"D2\", \"D3\"]\nsafe = \"off\"\nclaims = [ { then = "
-         "\"stages\" } ]\n",
-         "stages has 3 stages, but it only 2 LEDs"},
-        {led + "claims = [ { when = \"by_hand(user)\", then = \"on\" } ]\n",
-         "has no \"by_hand\", who may take it over"},
-        {led + "claims = [ { when = \"stalled(it)\", then = \"on\" } ]\n", "has no \"turns\""},
-        {led + "claims = [ { when = \"much\", then = \"on\" } ]\n", "much is a curve"},
-        {led + then("on") + "[pattern.other]\nsteps = [[\"on\", \"1 s\"]]\n",
-         "no claim uses the pattern \"other\""},
-        {led + then("bad") + "[pattern.bad]\nsteps = [[\"on\", \"0 s\"]]\n", "lasts from 1 ms"},
-        {led + then("bad") + "[pattern.bad]\nsteps = [\"on\"]\n", "a step is a value and a time"},
-        {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"its\"]\n",
-         "there is no such output; did you mean \"it\"?"},
-        {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"it\", \"it\"]\n",
-         "stands twice"},
-        {led + then("on") +
-             "[decide.bent]\nof = \"a\"\npoints = [[\"9 %\", \"1 %\"], [\"8 %\", \"2 "
-             "%\"]]\n",
-         "must go up in their quantity"},
-    };
-    for (const auto& c : cases)
-        EXPECT_TRUE(has(told(c.keys), c.said)) << c.keys << "\n" << told(c.keys);
-    EXPECT_FALSE(has(told(led + then("blnk")), "never be anything")) << "one mistake, one message";
+    const std::string led = keys_of("led");
+    expect_told(
+        {{"part = \"lamp\"\npin = \"D2\"\n", "write \"relay\", \"led\""},
+         {led + then("bright"), "there is no [pattern.bright] or curve of that name"},
+         {led + then("on") + "[pattern.other]\nsteps = [[\"on\", \"1 s\"]]\n",
+          "no claim uses the pattern \"other\""},
+         {led + then("bad") + "[pattern.bad]\nsteps = [[\"on\", \"0 s\"]]\n", "lasts from 1 ms"},
+         {led + then("bad") + "[pattern.bad]\nsteps = [\"on\"]\n", "a step is a value and a time"},
+         {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"its\"]\n",
+          "there is no such output; did you mean \"it\"?"},
+         {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"it\", \"it\"]\n",
+          "stands twice"}});
+    EXPECT_FALSE(has(desk::mistakes_of(head + led + then("blnk")), "never be anything"))
+        << "one mistake, one message";
 }
 
 TEST(Outputs, values_read_as_they_are_told) {

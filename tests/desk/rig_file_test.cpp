@@ -5,6 +5,7 @@
 #include "rig/run/running_rig.hpp"
 #include "rig/text/text.hpp"
 #include "tests/desk/process.hpp"
+#include "tests/desk/rig_text.hpp"
 
 #include <zorilla/sense/sense.hpp>
 
@@ -41,10 +42,7 @@ claims = [ { when = "cold", then = "on" } ]
 
 /// The good rig with one line in place of another; an empty one takes it out.
 std::string with(const std::string& line, const std::string& instead) {
-    std::string text = good;
-    const size_t at = text.find(line + "\n");
-    EXPECT_NE(at, std::string::npos) << line;
-    return text.replace(at, line.size(), instead);
+    return desk::with(good, line + "\n", instead + "\n");
 }
 
 TEST(RigFile, means_what_it_says) {
@@ -124,13 +122,12 @@ TEST(RigFile, tells_every_mistake_where_it_is_and_how_to_mend_it) {
         {"name = \"Heat lamp\"", "name = ", 2, 8, "this is not TOML"},
     };
     for (const auto& c : cases) {
-        const rig::RigFile file = rig::parse_rig(with(c.line, c.instead));
+        const std::string all = desk::mistakes_of(with(c.line, c.instead));
         bool found = false;
-        std::string all;
-        for (const rig::Mistake& mistake : file.mistakes) {
-            all += fmt::format("{}:{}: {}\n", mistake.line, mistake.column, mistake.text);
-            found = found || (mistake.line == c.at_line && mistake.column == c.at_column &&
-                              has(mistake.text, c.said));
+        for (size_t from = 0, to; (to = all.find('\n', from)) != std::string::npos; from = to + 1) {
+            const std::string one = all.substr(from, to - from);
+            found = found || (one.rfind(fmt::format("{}:{}: ", c.at_line, c.at_column), 0) == 0 &&
+                              has(one, c.said));
         }
         EXPECT_TRUE(found) << "after \"" << c.instead << "\", wanted " << c.at_line << ":"
                            << c.at_column << " with \"" << c.said << "\"; said\n"
@@ -258,11 +255,8 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
          ""},
     };
     for (const auto& c : cases) {
-        const rig::RigFile file = rig::parse_rig(c.text);
-        std::string all;
-        for (const rig::Mistake& mistake : file.mistakes)
-            all += mistake.text + "\n";
-        EXPECT_EQ(file.mistakes.size(), *c.said == '\0' ? 0u : 1u) << c.text << all;
+        const std::string all = desk::mistakes_of(c.text);
+        EXPECT_EQ(desk::lines_of(all), *c.said == '\0' ? 0 : 1) << c.text << all;
         EXPECT_TRUE(has(all, c.said)) << c.text << "wanted: " << c.said << "\nsaid: " << all;
     }
 }

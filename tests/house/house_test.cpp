@@ -267,10 +267,16 @@ TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
         EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
 }
 
-TEST(Parts, each_kind_of_sensor_has_a_test_of_its_own) {
-    for (const zorilla::rig::SenseKind& kind : zorilla::rig::sense_kinds())
-        EXPECT_TRUE(fs::exists(source / "tests/parts" / (std::string(kind.word) + ".cpp")))
-            << "write tests/parts/" << kind.word << ".cpp";
+TEST(Parts, each_kind_has_a_test_of_its_own) {
+    const auto look_for = [](const auto& kinds) {
+        for (const auto& kind : kinds)
+            EXPECT_TRUE(fs::exists(source / "tests/parts" / (std::string(kind.word) + ".cpp")))
+                << "write tests/parts/" << kind.word << ".cpp";
+    };
+    look_for(zorilla::rig::sense_kinds());
+    look_for(zorilla::rig::derive_kinds());
+    look_for(zorilla::rig::decide_kinds());
+    look_for(zorilla::rig::drive_kinds());
 }
 
 TEST(Docs, every_claim_of_memory_in_a_header_is_held_true_by_the_chips_compiler) {

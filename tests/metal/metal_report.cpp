@@ -7,6 +7,7 @@
 #include "tests/chips/device_runs.hpp"
 #include "tests/chips/feed.hpp"
 #include "tests/chips/passes.hpp"
+#include "tests/parts/promises.hpp"
 
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -140,39 +141,6 @@ void same_everywhere(const std::string& what, const chips::Fed& fed) {
 
 // --- Each conversion
 
-struct Row {
-    bank::Which which;
-    const char* name;
-    int most; ///< mean cycles; 0 where there is no bound
-};
-constexpr Row rows[] = {
-    {bank::thermistor_beta, "thermistor, Beta", 400},
-    {bank::thermistor_points, "thermistor, three points", 400},
-    {bank::thermistor_coefficients, "thermistor, Steinhart-Hart", 400},
-    {bank::thermistor_lines, "thermistor, table (PTC)", 400},
-    {bank::linear_chip_, "linear chip", 400},
-    {bank::photoresistor_, "photoresistor, power law", 2500},
-    {bank::phototransistor_, "phototransistor", 400},
-    {bank::percent, "percent between two codes", 400},
-    {bank::humidity_chip_, "analogue humidity", 400},
-    {bank::ranger_, "ultrasonic ranger", 400},
-    {bank::frame_tenths, "humidity frame, tenths", 400},
-    {bank::frame_whole, "humidity frame, whole", 400},
-    {bank::gas, "gas sensor", 2500},
-    {bank::gas_in_climate, "gas sensor in a climate", 2500},
-    {bank::rate_by_window, "turning speed by window", 400},
-    {bank::rate_by_period, "turning speed by period", 400},
-    {bank::value_table_, "table of points", 400},
-    {bank::dew_point_, "dew point", 2500},
-    {bank::heat_index_, "heat index", 2500},
-    {bank::absolute_humidity_, "absolute humidity", 400},
-    {bank::rate_of_change, "rate of change", 0},
-    {bank::mean_of_four, "mean of four", 400},
-    {bank::air_heat_, "heat of an air stream", 400},
-    {bank::smoothing, "smoothing", 0},
-    {bank::frame_pulse, "one pulse of a frame", 400},
-};
-
 /// Inputs of one conversion that yield a value; a fault costs less, and would flatter the mean.
 chips::Fed inputs_of(const chips::Fed& all, bank::Which which) {
     chips::Fed one{all.firmware, all.in_size, all.out_size, {}};
@@ -228,7 +196,10 @@ void print_conversions(const chips::Fed& all) {
     const auto over = static_cast<uint64_t>(cost_of("only_" + handing, nothing, as_it_came).mean());
     const auto usual_over =
         static_cast<uint64_t>(cost_of("usual_" + handing, nothing, as_it_came).mean());
-    for (const Row& row : rows) {
+    std::vector<parts::Cost> rows = parts::all_of<parts::Cost>();
+    std::sort(rows.begin(), rows.end(),
+              [](const auto& a, const auto& b) { return a.which < b.which; });
+    for (const parts::Cost& row : rows) {
         const chips::Fed fed = inputs_of(all, row.which);
         const chips::Bytes desk = chips::run_on_desk(fed);
         const std::string library = std::string("only_") + bank::name_of(row.which);

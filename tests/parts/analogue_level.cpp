@@ -11,4 +11,8 @@ const char* const plain =
 
 TEST(AnalogueLevel, what_its_room_delivers_is_read_back) { expect_read_back(plain, {1}, 0); }
 
+const CppMistakes mistakes{
+    {"constexpr auto p = analogue_level(2_V, 1_V).reference(5_V); AnalogueLevel<p> t;",
+     "four codes between them"}};
+
 } // namespace

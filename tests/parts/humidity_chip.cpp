@@ -45,4 +45,32 @@ TEST(HumidityChip, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const Cost humidity_chip__costs{bank::humidity_chip_, "analogue humidity", 400};
+
+const Accuracy accuracy{
+    bank::humidity_chip_,
+    "analogue humidity, compensated",
+    "0 to 100 %RH, -40 to 85 degC",
+    0.05,
+    "%RH",
+    4,
+    [] {
+        Worst humidity;
+        for (uint32_t code = 0; code < 1024; ++code)
+            for (int32_t t = -40'000; t <= 85'000; t += 97) {
+                const bank::Out out = bank::on_desk({bank::humidity_chip_, 0, code, t, 0});
+                const double exact =
+                    (code * 5.0 / 1024 - 0.8) / 0.031 / (1 - 0.00216 * (t / 1000.0 - 25));
+                if (out.health == 0)
+                    humidity.see(out.value / 1000.0, std::clamp(exact, 0.0, 100.0), 1, [&] {
+                        return fmt::format("code {}, {:g} degC", code, t / 1000.0);
+                    });
+            }
+        return humidity;
+    }};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = humidity_chip(31_mV_per_percent, 800_mV); HumidityChip<p> t;",
+     "say against which voltage"}};
+
 } // namespace

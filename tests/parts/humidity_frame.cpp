@@ -57,4 +57,40 @@ TEST(HumidityFrame, each_fault_is_told_by_its_own_health) {
                    {Fault::flipped, Health::bad_frame}});
 }
 
+const Cost frame_tenths_costs{bank::frame_tenths, "humidity frame, tenths", 400};
+const Cost frame_whole_costs{bank::frame_whole, "humidity frame, whole", 400};
+const Cost frame_pulse_costs{bank::frame_pulse, "one pulse of a frame", 400};
+
+const Accuracy accuracy{
+    bank::frame_tenths,
+    "one-wire frame, both codings",
+    "0.1 to 100 %RH, -40 to 80 degC",
+    0,
+    "",
+    0,
+    [] {
+        Worst frames;
+        const rig::FrameModel tenths_model{FrameCoding::tenths}, whole_model{FrameCoding::whole};
+        for (int t = -400; t <= 800; ++t)
+            for (int h = 1; h <= 1000; h += 13)
+                for (const auto which : {bank::frame_tenths, bank::frame_whole}) {
+                    const Frame sent = (which == bank::frame_tenths ? tenths_model : whole_model)
+                                           .frame(h / 10.0, t / 10.0);
+                    bank::In in{which, 0, 0, sent.bytes[4], 0};
+                    for (int i = 0; i < 4; ++i)
+                        in.a = in.a << 8 | sent.bytes[i];
+                    const bank::Out out = bank::on_desk(in);
+                    const double off = std::fabs(out.value / 1000.0 - h / 10.0) +
+                                       std::fabs(out.second / 1000.0 - t / 10.0) +
+                                       (out.health != 0);
+                    frames.see(off < 1e-9 ? 0 : off, 0, 1,
+                               [&] { return fmt::format("{} {}", h, t); });
+                }
+        return frames;
+    }};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = humidity_frame(FrameCoding::tenths).every(1_s); HumidityFrame<p> t;",
+     "must not be read more often"}};
+
 } // namespace

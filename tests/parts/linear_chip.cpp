@@ -37,4 +37,24 @@ TEST(LinearChip, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const Cost linear_chip__costs{bank::linear_chip_, "linear chip", 400};
+
+const Accuracy accuracy{
+    bank::linear_chip_,
+    "linear temperature chip",
+    "-40 to 125 degC",
+    0.01,
+    "degC",
+    4,
+    every_code(
+        bank::linear_chip_, [](double c) { return (c * 3.3 / 1024 - 0.5) / 0.01; }, false, "degC")};
+
+const CppMistakes mistakes{
+    {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV).reference(5_V); LinearChip<c> t;", ""},
+    {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV); LinearChip<c> t;",
+     "say against which voltage"},
+    {"constexpr auto c = linear_chip(1_mV_per_K, 500_mV).reference(5_V).range(0_degC, 20_degC);"
+     "LinearChip<c> t;",
+     "the range covers fewer than 10 codes"}};
+
 } // namespace

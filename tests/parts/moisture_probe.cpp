@@ -17,4 +17,8 @@ TEST(MoistureProbe, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const CppMistakes mistakes{
+    {"constexpr auto p = moisture_probe(620, 210).settle(2_min); MoistureProbe<p> t;",
+     "between 0 and 1 min"}};
+
 } // namespace

@@ -7,6 +7,7 @@
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
 #include "tests/desk/process.hpp"
+#include "tests/parts/promises.hpp"
 
 #include <gtest/gtest.h>
 

@@ -33,4 +33,22 @@ TEST(Percent, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const Cost percent_costs{bank::percent, "percent between two codes", 400};
+
+const Accuracy accuracy{
+    bank::percent,
+    "percent between two codes",
+    "0 to 100 %",
+    0.01,
+    "%",
+    4,
+    every_code(
+        bank::percent, [](double c) { return std::clamp((c - 60) * 100 / (910 - 60), 0.0, 100.0); },
+        false, "%")};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = percent_between(500, 505); Share<p> t;", "at least 10 apart"},
+    {"constexpr auto p = percent_between(1, 900); Share<p> t;", "broken or shorted wire"},
+    {"constexpr auto p = percent_between(1, 900).without_wire_check(); Share<p> t;", ""}};
+
 } // namespace

@@ -37,4 +37,21 @@ TEST(Photoresistor, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::short_circuit}});
 }
 
+const Cost photoresistor__costs{bank::photoresistor_, "photoresistor, power law", 2500};
+
+const Accuracy accuracy{bank::photoresistor_,
+                        "photoresistor, power law",
+                        "0.5 to 2,000 lx",
+                        1,
+                        "%",
+                        3,
+                        every_code(
+                            bank::photoresistor_,
+                            [](double c) { return 10 * std::pow(ratio(c), 1 / 0.7); }, true, "lx")};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = photoresistor(10_kohm, 10_lx, 7_times).pull_down(10_kohm); "
+     "Photoresistor<p> t;",
+     "gamma must lie between"}};
+
 } // namespace

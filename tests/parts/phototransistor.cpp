@@ -40,4 +40,20 @@ TEST(Phototransistor, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::short_circuit}});
 }
 
+const Cost phototransistor__costs{bank::phototransistor_, "phototransistor", 400};
+
+const Accuracy accuracy{bank::phototransistor_,
+                        "phototransistor",
+                        "10 to 950 lx",
+                        1,
+                        "%",
+                        4,
+                        every_code(
+                            bank::phototransistor_,
+                            [](double c) { return c * 5 / 1024 / (500e-9 * 10'000); }, true, "lx")};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = phototransistor(500_nA_per_lx).reference(5_V); Phototransistor<p> t;",
+     "say where the load"}};
+
 } // namespace

@@ -45,4 +45,46 @@ TEST(PulseCounter, each_fault_is_told_by_its_own_health) {
          {Fault::ringing, Health::out_of_range}});
 }
 
+const Cost rate_by_window_costs{bank::rate_by_window, "turning speed by window", 400};
+const Cost rate_by_period_costs{bank::rate_by_period, "turning speed by period", 400};
+
+const Accuracy window_exact{
+    bank::rate_by_window, "turning speed by window", "20 to 45,000 rpm", 0.1, "%", 4, [] {
+        Worst window;
+        uint32_t now = 0, edges = 0;
+        bank::on_desk({bank::rate_by_window, now, edges, 0, 0});
+        for (uint32_t i = 1; i < 20'000; ++i) {
+            const uint32_t step = 1000 + i * 7 % 977, counted = 1 + i * i % 1500;
+            now += step;
+            edges += counted;
+            const bank::Out out = bank::on_desk({bank::rate_by_window, now, edges & 0xffff, 0, 0});
+            const double exact = counted * 60'000.0 / step / 2;
+            if (out.health == 0)
+                window.see(out.value / 1000.0, exact, 100 / exact,
+                           [&] { return fmt::format("{} edges in {} ms", counted, step); });
+        }
+        return window;
+    }};
+const Accuracy period_exact{
+    bank::rate_by_period, "turning speed by period", "0.5 to 49,587 rpm", 0.1, "%", 4, [] {
+        Worst period;
+        uint32_t now = 0, edges = 0;
+        bank::on_desk({bank::rate_by_period, now, edges, 0, 0});
+        for (uint32_t us = 605; us < 60'000'000; us += 1 + us / 700) {
+            edges += 2;
+            const bank::Out out = bank::on_desk(
+                {bank::rate_by_period, ++now, edges & 0xffff, static_cast<int32_t>(us), 0});
+            const double exact = 60e6 / us / 2;
+            if (out.health == 0)
+                period.see(out.value / 1000.0, exact, 100 / exact,
+                           [&] { return fmt::format("{} us", us); });
+        }
+        return period;
+    }};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = turning_speed(0); PulseRate<p> t;", "1 to 1,000 edges"},
+    {"constexpr auto p = turning_speed(2).by_window(60_s); PulseRate<p> r;",
+     "make by_window shorter"}};
+
 } // namespace

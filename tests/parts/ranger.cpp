@@ -37,4 +37,25 @@ TEST(Ranger, each_fault_is_told_by_its_own_health) {
                    {Fault::ringing, Health::too_near}});
 }
 
+const Cost ranger__costs{bank::ranger_, "ultrasonic ranger", 400};
+
+const Accuracy accuracy{
+    bank::ranger_, "ultrasonic distance", "20 to 4,000 mm, -40 to 85 degC", 0.1, "mm", 4, [] {
+        Worst distance;
+        for (uint32_t us = 100; us < 27'000; us += 7)
+            for (int32_t t = -40'000; t <= 85'000; t += 307) {
+                const bank::Out out = bank::on_desk({bank::ranger_, 0, us, t, 0});
+                const double exact = us * rig::speed_of_sound(t / 1000.0) / 2000;
+                if (out.health == 0)
+                    distance.see(out.value / 1000.0, exact, 1,
+                                 [&] { return fmt::format("{} us, {:g} degC", us, t / 1000.0); });
+            }
+        return distance;
+    }};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = ranger(20_mm, 9_m); Ranger<p> t;", "within 6 m"},
+    {"constexpr auto p = ranger(20_mm, 4_m).silent_from(10_ms); Ranger<p> t;",
+     "longer than an echo from the far limit"}};
+
 } // namespace

@@ -85,4 +85,107 @@ TEST(Thermistor, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const Cost thermistor_beta_costs{bank::thermistor_beta, "thermistor, Beta", 400};
+const Cost thermistor_points_costs{bank::thermistor_points, "thermistor, three points", 400};
+const Cost thermistor_coefficients_costs{bank::thermistor_coefficients,
+                                         "thermistor, Steinhart-Hart", 400};
+const Cost thermistor_lines_costs{bank::thermistor_lines, "thermistor, table (PTC)", 400};
+
+double steinhart_hart(double ohms, double a, double b, double c) {
+    const double l = std::log(ohms);
+    return 1 / (a + b * l + c * l * l * l) - 273.15;
+}
+
+double through_points(double ohms, std::vector<std::pair<double, double>> p) {
+    const auto l = [&](int i) { return std::log(p[static_cast<size_t>(i)].second); };
+    const auto y = [&](int i) { return 1 / (p[static_cast<size_t>(i)].first + 273.15); };
+    const double g2 = (y(1) - y(0)) / (l(1) - l(0)), g3 = (y(2) - y(0)) / (l(2) - l(0));
+    const double c = (g3 - g2) / (l(2) - l(1)) / (l(0) + l(1) + l(2));
+    const double b = g2 - c * (l(0) * l(0) + l(0) * l(1) + l(1) * l(1));
+    return steinhart_hart(ohms, y(0) - (b + l(0) * l(0) * c) * l(0), b, c);
+}
+
+double by_lines(double ohms, const std::vector<std::pair<double, double>>& lines) {
+    size_t i = 0;
+    while (i + 2 < lines.size() && ohms > lines[i + 1].second)
+        ++i;
+    const double from = 1 / (lines[i].first + 273.15), to = 1 / (lines[i + 1].first + 273.15);
+    return 1 / (from + (to - from) * std::log(ohms / lines[i].second) /
+                           std::log(lines[i + 1].second / lines[i].second)) -
+           273.15;
+}
+
+const Accuracy beta_exact{
+    bank::thermistor_beta,
+    "thermistor, Beta",
+    "-30 to 80 degC",
+    0.05,
+    "degC",
+    3,
+    every_code(
+        bank::thermistor_beta,
+        [](double c) { return 1 / (1 / 298.15 + std::log(ratio(c)) / 3950) - 273.15; }, false,
+        "degC")};
+const Accuracy points_exact{
+    bank::thermistor_points,
+    "thermistor, three points",
+    "-25 to 85 degC",
+    0.05,
+    "degC",
+    3,
+    every_code(
+        bank::thermistor_points,
+        [](double c) {
+            return through_points(10'000 / ratio(c), {{-20, 97'070}, {25, 10'000}, {80, 1255}});
+        },
+        false, "degC")};
+const Accuracy coefficients_exact{bank::thermistor_coefficients,
+                                  "thermistor, Steinhart-Hart, other reference",
+                                  "-10 to 60 degC",
+                                  0.05,
+                                  "degC",
+                                  3,
+                                  every_code(
+                                      bank::thermistor_coefficients,
+                                      [](double c) {
+                                          return steinhart_hart(10'000 * ratio(c, 1024 * 3.3 / 5),
+                                                                1.129148e-3, 2.34125e-4,
+                                                                8.76741e-8);
+                                      },
+                                      false, "degC")};
+const Accuracy lines_exact{bank::thermistor_lines,
+                           "thermistor, table of a PTC",
+                           "-40 to 125 degC",
+                           0.05,
+                           "degC",
+                           3,
+                           every_code(
+                               bank::thermistor_lines,
+                               [](double c) {
+                                   return by_lines(
+                                       1000 * ratio(c),
+                                       {{-40, 567}, {0, 815}, {25, 1000}, {60, 1299}, {100, 1696}});
+                               },
+                               false, "degC")};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(10_kohm); Thermistor<p> t;", ""},
+    {"constexpr auto p = thermistor(10_kohm, 3950_K); Thermistor<p> t;",
+     "say which resistor forms the divider"},
+    {"constexpr auto p = thermistor(10_kohm, 39_K).pull_up(10_kohm); Thermistor<p> t;",
+     "Beta must lie between"},
+    {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(1_kohm); Thermistor<p> t;",
+     "cannot be told from a broken or shorted wire"},
+    {"constexpr auto p = thermistor(10_kohm, "
+     "3950_K).pull_up(10_kohm).bits(16).accuracy(0.001_K);"
+     "Thermistor<p> t;",
+     "ask for less .accuracy()"},
+    {"constexpr auto p = thermistor(point(0_degC, 30_kohm), point(25_degC, 30_kohm), "
+     "point(50_degC, "
+     "4_kohm)).pull_up(10_kohm); Thermistor<p> t;",
+     "no thermistor's"},
+    {"constexpr auto p = thermistor_table(point(0_degC, 30_kohm), point(25_degC, 31_kohm), "
+     "point(50_degC, 4_kohm)).pull_up(10_kohm); Thermistor<p> t;",
+     "resistance one way"}};
+
 } // namespace

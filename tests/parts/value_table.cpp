@@ -41,4 +41,25 @@ TEST(ValueTable, each_fault_is_told_by_its_own_health) {
                    {Fault::swapped, Health::open_circuit}});
 }
 
+const Cost value_table__costs{bank::value_table_, "table of points", 400};
+
+const Accuracy accuracy{bank::value_table_,
+                        "table of measured points",
+                        "0 to 350 mm",
+                        0.001,
+                        "mm",
+                        4,
+                        every_code(
+                            bank::value_table_,
+                            [](double c) {
+                                return c < 480   ? (c - 112) * 200 / 368
+                                       : c < 700 ? 200 + (c - 480) * 60 / 220
+                                                 : 260 + (c - 700) * 90 / 200;
+                            },
+                            false, "mm")};
+
+const CppMistakes mistakes{
+    {"constexpr auto p = value_table(at(112, 0_cm), at(100, 20_cm)); ValueTable<p> t;",
+     "go up in code"}};
+
 } // namespace
