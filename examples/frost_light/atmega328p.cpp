@@ -8,7 +8,10 @@
 
 using namespace zorilla;
 using Board = Atmega328p;
-using LampPin = Board::Output<Board::Port::b, 0>;
+using ProbePin = Analogue<Board::adc0>;
+using LampPin = Switched<Board::pb0>;
+using Wires = Wiring<Board, ProbePin, LampPin>;
+ZORILLA_INTERRUPTS(Wires)
 
 namespace {
 
@@ -22,12 +25,10 @@ Output<lamp_part> lamp;
 } // namespace
 
 int main() {
-    LampPin::begin(Level::low);
-    Board::begin(0);
+    Wires::begin();
     for (;;) {
-        if (const Sample sample = Board::sample(); sample.taken())
-            LampPin::set(lamp.drive(on_when(cold.decide(sample))).value == on ? Level::high
-                                                                              : Level::low);
-        Board::idle();
+        if (const Sample sample = Wires::read<ProbePin>(); sample.taken())
+            Wires::write<LampPin>(lamp.drive(on_when(cold.decide(sample))).value);
+        Wires::idle();
     }
 }

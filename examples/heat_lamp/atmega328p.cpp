@@ -7,7 +7,10 @@
 
 using namespace zorilla;
 using Board = Atmega328p;
-using LampPin = Board::Output<Board::Port::b, 0>;
+using ProbePin = Analogue<Board::adc0>;
+using LampPin = Switched<Board::pb0, active_low>;
+using Wires = Wiring<Board, ProbePin, LampPin, SerialOut<38'400>, Watchdog>;
+ZORILLA_INTERRUPTS(Wires)
 
 namespace {
 
@@ -27,22 +30,20 @@ void write_report(Instant now, const heat_lamp::Pass& pass) {
 } // namespace
 
 int main() {
-    LampPin::begin(heat_lamp::wiring.level(off));
-    Board::begin(0);
-    Instant next = Board::now();
+    Wires::begin();
     uint8_t until_report = 1;
     for (;;) {
-        const Instant now = Board::now();
-        if (now - next >= 0_s) {
-            next = next + 100_ms;
-            const heat_lamp::Pass pass = device.pass(now, Board::sample());
-            LampPin::set(device.lamp.level());
+        if (Wires::due(100_ms)) {
+            const Instant now = Wires::now();
+            const heat_lamp::Pass pass = device.pass(now, Wires::read<ProbePin>());
+            Wires::write<LampPin>(device.lamp.value());
+            Wires::fed();
             if (--until_report == 0) {
                 until_report = 10;
                 write_report(now, pass);
             }
         }
-        report.send<Board>();
-        Board::idle();
+        report.send<Wires>();
+        Wires::idle();
     }
 }

@@ -81,8 +81,8 @@ std::string PinPlan::problem_of(const Use& use, const Owners& owners) const {
     const std::string wants =
         fmt::format("{} on {} would take timer {} for {}", use.table, pin.name, pin.timer, what);
     const TimerFacts& timer = Chip::timers[pin.timer];
-    if (timer.taken != nullptr)
-        return fmt::format("{}, but that is {}", wants, timer.taken);
+    if (timer.runs_clock && use.way != PinWay::duty)
+        return wants + ", but that runs the clock, and gives nothing but duties beside it";
     if (!can(timer, use.way))
         return fmt::format("{}, which takes more than its {} bits", wants, timer.bits);
     const std::optional<Use>& owner = owners[static_cast<size_t>(pin.timer)];

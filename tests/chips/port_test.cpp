@@ -18,7 +18,7 @@ class Port : public testing::Test {
   protected:
     Port() : chip(chips::firmware("heat_lamp")) {}
 
-    bool lamp_is_on() const { return chip.drives_pb0() && !chip.pb0_is_high(); }
+    bool lamp_is_on() const { return chip.drives("PB0") && !chip.is_high("PB0"); }
 
     /// Runs until the lamp is as wanted; the time at which that was, or 0 if it never came.
     uint32_t milliseconds_until_lamp(bool is_on, uint32_t at_most) {
@@ -51,8 +51,8 @@ TEST_F(Port, relay_is_off_from_the_first_instruction_until_the_rest_time_is_over
 
 TEST_F(Port, relay_pin_is_driven_high_soon_after_power_up) {
     chip.run_for(1);
-    EXPECT_TRUE(chip.drives_pb0());
-    EXPECT_TRUE(chip.pb0_is_high());
+    EXPECT_TRUE(chip.drives("PB0"));
+    EXPECT_TRUE(chip.is_high("PB0"));
 }
 
 TEST_F(Port, lamp_goes_on_in_the_cold_stays_for_its_shortest_time_and_goes_off_in_the_warm) {

@@ -107,14 +107,15 @@ const std::string hot = "[sense.t]\npart = \"percent\"\npin = \"ADC0\"\ncode_at_
 TEST(Pins, what_the_chip_cannot_do_is_refused_with_both_names_and_a_pin_that_would_do) {
     EXPECT_EQ(
         mistakes_of(hot + output("heater", "relay", "PB6") + output("lamp", "relay", "PD1") +
-                    output("blower", "fan", "PD6") + output("horn", "buzzer", "PB1") +
+                    output("chime", "buzzer", "PD6") + output("horn", "buzzer", "PB1") +
                     output("flap", "servo", "PB2")),
         "12:7: PB6 carries the crystal that the clock runs on; PB0 would do\n"
         "18:7: PD1 is where the serial line sends; PB4 would do\n"
-        "24:7: [drive.blower] on PD6 would take timer 0 for a duty, but that is the clock's; "
+        "24:7: [drive.chime] on PD6 would take timer 0 for a tone, but that runs the clock, and "
+        "gives nothing but duties beside it; "
         "PB3 would do\n"
         "29:7: [drive.horn] on PB1 would take timer 1 for a tone, but [drive.flap] on PB2 takes "
-        "that for a servo's pulses; PD3 would do, unless timer 2 is taken for [drive.blower] "
+        "that for a servo's pulses; PD3 would do, unless timer 2 is taken for [drive.chime] "
         "then\n");
     EXPECT_EQ(mistakes_of(hot + output("flap", "servo", "PD3")),
               "12:7: [drive.flap] on PD3 would take timer 2 for a servo's pulses, which takes more "

@@ -292,7 +292,7 @@ TEST(Tool, check_tells_all_mistakes_with_line_and_column_and_ends_with_1) {
     EXPECT_EQ(pins.status, 1);
     for (const char* said : {":17:7: PB6 carries the crystal",
                              ":24:7: PD1 is where the serial line sends; PB4 would do",
-                             ":31:7: [drive.blower] on PD6 would take timer 0 for a duty",
+                             ":31:7: [drive.chime] on PD6 would take timer 0 for a tone",
                              ":37:7: [drive.horn] on PB1 would take timer 1 for a tone"})
         EXPECT_TRUE(has(pins.err, said)) << said << pins.err;
     EXPECT_EQ(desk::lines_of(pins.err), 5);

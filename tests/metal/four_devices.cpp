@@ -3,7 +3,7 @@
 // motor that is turned back when it jams. four_twins.c is the same by hand.
 #include "tests/metal/four_feed.h"
 
-#include <zorilla/board/avr_pin.hpp>
+#include <zorilla/board/avr/pin.hpp>
 #include <zorilla/decide/decide.hpp>
 #include <zorilla/drive/drive.hpp>
 #include <zorilla/sense/switched.hpp>

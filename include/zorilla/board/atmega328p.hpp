@@ -1,17 +1,20 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// The ATmega328P at 16 MHz: clock on timer 0, converter, pins, serial line.
-/// Include it in one source file of a firmware only: it holds the clock's interrupt.
-/// Register names and values: ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, chapters 8, 14,
-/// 15, 20, 24.
+/// The ATmega328P at 16 MHz, or at 8 MHz: its pins, and how it does each role (roles.hpp). Wire
+/// them by `Wiring` (wiring.hpp); ZORILLA_INTERRUPTS(Wires) belongs into one source file.
+/// Register names and values: ATmega48A/PA/88A/PA/168A/PA/328/P data sheet.
 #pragma once
 
 #if !defined(__AVR_ATmega328P__)
 #error "zorilla/board/atmega328p.hpp is for the ATmega328P: compile with -mmcu=atmega328p"
 #endif
 
-#include "zorilla/board/avr_pin.hpp"
-#include "zorilla/board/board.hpp"
+#include "zorilla/board/avr/clock.hpp"
+#include "zorilla/board/avr/converter.hpp"
+#include "zorilla/board/avr/edges.hpp"
+#include "zorilla/board/avr/eeprom.hpp"
+#include "zorilla/board/avr/serial.hpp"
+#include "zorilla/board/avr/timers.hpp"
 
 #include <avr/io.h>
 #include <avr/sleep.h>
@@ -19,101 +22,206 @@
 
 namespace zorilla {
 
-namespace detail {
-inline volatile uint32_t milliseconds = 0;
-} // namespace detail
+/// The board. PC6 is the reset, PB6 and PB7 carry the crystal.
+template <uint32_t Hertz> struct Atmega328pAt {
+    static constexpr uint32_t clock_hertz = Hertz;
+    template <uint8_t Bit> using B = AvrPin<AvrPort::b, Bit>;
+    template <uint8_t Bit> using C = AvrPin<AvrPort::c, Bit>;
+    template <uint8_t Bit> using D = AvrPin<AvrPort::d, Bit>;
+    using pb0 = B<0>;
+    using pb1 = B<1>;
+    using pb2 = B<2>;
+    using pb3 = B<3>;
+    using pb4 = B<4>;
+    using pb5 = B<5>;
+    using pc0 = C<0>;
+    using pc1 = C<1>;
+    using pc2 = C<2>;
+    using pc3 = C<3>;
+    using pc4 = C<4>;
+    using pc5 = C<5>;
+    using pd0 = D<0>;
+    using pd1 = D<1>;
+    using pd2 = D<2>;
+    using pd3 = D<3>;
+    using pd4 = D<4>;
+    using pd5 = D<5>;
+    using pd6 = D<6>;
+    using pd7 = D<7>;
+    using adc0 = pc0;
+    using adc1 = pc1;
+    using adc2 = pc2;
+    using adc3 = pc3;
+    using adc4 = pc4;
+    using adc5 = pc5;
+    using adc6 = AvrConverterPin<6>;
+    using adc7 = AvrConverterPin<7>;
 
-/// The board; all functions are static, and none but `begin` waits.
-struct Atmega328p {
-    static constexpr uint32_t clock_hertz = 16'000'000;
-    static constexpr uint32_t baud = 38'400; // 0.2 % off at 16 MHz
+    using Eeprom = avr::Eeprom;
+    /// The clock, as a role: it shares timer 0 with duties alone.
+    struct Clock {};
 
-    /// Starts the clock (1 ms), the converter (reference: the supply, 125 kHz, so that a conversion
-    /// takes 0.1 ms) and the serial line (38,400 baud, 8 bits, no parity, one stop bit). Takes
-    /// 0.2 ms, for a first conversion that is thrown away as the data sheet advises (24.5.2).
-    /// \param analogue_input  0 to 7 for the pins ADC0 to ADC7
-    static void begin(uint8_t analogue_input) {
-        TCCR0A = 1 << WGM01;
-        OCR0A = clock_hertz / 64 / 1000 - 1;
-        TCCR0B = 1 << CS01 | 1 << CS00;
-        TIMSK0 = 1 << OCIE0A;
-        UBRR0L = clock_hertz / 16 / baud - 1;
-        UCSR0B = 1 << TXEN0;
-        ADMUX = static_cast<uint8_t>(1 << REFS0 | analogue_input);
-        ADCSRA = 1 << ADEN | 1 << ADSC | 1 << ADPS2 | 1 << ADPS1 | 1 << ADPS0;
-        while (ADCSRA & 1 << ADSC) {
+    static Instant now() { return avr::Clock<Hertz>::now(); }
+
+    /// What a wiring of roles does, and what its interrupts do.
+    template <class... Roles> class Hub {
+        template <class Role> using Of = Does<Atmega328pAt, Role>;
+        using Converter = avr::Converter<Hertz, Of<Roles>::channel...>;
+        using Serial = typename avr::SerialAmong<Hertz, Roles...>::Type;
+        static constexpr bool guarded = (detail::is_same<Watchdog, Roles> || ...);
+        static constexpr uint8_t logged(uint8_t port) {
+            return (Of<Roles>::logged[port] | ... | 0);
         }
-        ADCSRA |= 1 << ADSC;
-        set_sleep_mode(SLEEP_MODE_IDLE);
-        sleep_enable();
-        __asm__ volatile("sei" ::: "memory");
-    }
-
-    /// Milliseconds since `begin`. About 20 cycles.
-    static Instant now() {
-        const uint8_t status = SREG;
-        __asm__ volatile("cli" ::: "memory");
-        const uint32_t copy = detail::milliseconds;
-        SREG = status;
-        return Instant(copy);
-    }
-
-    /// The code of the last conversion, if it is over; starts the next one.
-    static Sample sample() {
-        if (ADCSRA & 1 << ADSC)
-            return Sample();
-        const Sample out(ADC);
-        ADCSRA |= 1 << ADSC;
-        return out;
-    }
-
-    static bool send(char c) {
-        if (!(UCSR0A & 1 << UDRE0))
-            return false;
-        UDR0 = static_cast<uint8_t>(c);
-        return true;
-    }
-
-    static void idle() { sleep_cpu(); }
-
-    /// The 1,024 bytes that outlive a loss of power, for `Stored`. A byte takes 3.4 ms to write and
-    /// bears about 100,000 writes (data sheet, chapter 8.4 and table 8-1); only `read` and `write`
-    /// wait, and only while an earlier byte is still being written.
-    struct Eeprom {
-        static constexpr uint16_t size = 1024;
-
-        static bool ready() { return !(EECR & 1 << EEPE); }
-        static uint8_t read(uint16_t address) {
-            while (!ready()) {
-            }
-            EEAR = address;
-            EECR |= 1 << EERE;
-            return EEDR;
+        static constexpr uint8_t counted(uint8_t port) {
+            return (Of<Roles>::counted[port] | ... | 0);
         }
-        static void write(uint16_t address, uint8_t byte) {
-            while (!ready()) {
+        static constexpr bool logs = (logged(0) | logged(1) | logged(2)) != 0;
+        static constexpr bool counts = (counted(0) | counted(1) | counted(2)) != 0;
+        static constexpr uint8_t us_bits = counts ? 32 : logs ? 16 : 0;
+
+      public:
+        static void begin() {
+            // First of all: a watchdog that has reset the chip goes on with 16 ms (10.9.2).
+            const uint8_t flags = MCUSR;
+            MCUSR = 0;
+            set_watchdog(0);
+            flags_ = flags;
+            ((Of<Roles>::is_output ? Of<Roles>::begin() : void()), ...);
+            ((Of<Roles>::is_output ? void() : Of<Roles>::begin()), ...);
+            avr::Clock<Hertz>::template begin<us_bits>();
+            if constexpr (Converter::count > 0)
+                Converter::begin();
+            Serial::begin();
+            if constexpr (logs || counts)
+                listen();
+            set_sleep_mode(SLEEP_MODE_IDLE);
+            sleep_enable();
+            if constexpr (guarded)
+                set_watchdog(1 << WDE | 1 << WDP2); // 0.25 s
+            __asm__ volatile("sei" ::: "memory");
+        }
+        template <class Role> [[gnu::always_inline]] static auto read() {
+            if constexpr (Of<Role>::channel >= 0)
+                return Converter::template take<Of<Role>::channel>();
+            else if constexpr (Of<Role>::timed)
+                return Of<Role>::read(now());
+            else
+                return Of<Role>::read();
+        }
+        static void idle() {
+            if constexpr (logs) {
+                // A line that never rests must not hold up the passes.
+                for (uint8_t left = 32; left > 0 && avr::EdgeLog::any(); --left) {
+                    const avr::LoggedEdge edge = avr::EdgeLog::take();
+                    const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.port]);
+                    seen_[edge.port] = edge.levels;
+                    const uint16_t us = avr::Clock<Hertz>::short_us(
+                        static_cast<uint16_t>(edge.ticks[1] << 8 | edge.ticks[0]), edge.count,
+                        edge.flags);
+                    (Of<Roles>::edge(edge.port, changed, edge.levels, us), ...);
+                }
+                const Instant t = now();
+                (Of<Roles>::step(t), ...);
             }
-            EEAR = address;
-            EEDR = byte;
+            if constexpr (Converter::count > 0)
+                Converter::step();
+            sleep_cpu();
+        }
+
+        static bool send(char c) { return Serial::send(c); }
+        static const char* line() { return Serial::line(); }
+        static void line_done() { Serial::line_done(); }
+        static uint8_t lost() { return Serial::lost(); }
+        static void fed() {
+            if constexpr (guarded)
+                __asm__ volatile("wdr");
+        }
+        static ResetCause reset_cause() {
+            return (flags_ & 1 << WDRF) != 0   ? ResetCause::watchdog
+                   : (flags_ & 1 << PORF) != 0 ? ResetCause::power
+                   : (flags_ & 1 << BORF) != 0 ? ResetCause::low_voltage
+                                               : ResetCause::button;
+        }
+
+        // The interrupts.
+        [[gnu::always_inline]] static void on_tick() {
+            avr::Clock<Hertz>::template tick<us_bits>();
+        }
+        /// Of a port with pins that are counted: it lets the others in as soon as it has the time.
+        template <uint8_t Port> struct Counting {
+            [[gnu::signal, gnu::used]] static void run() {
+                const uint8_t count = TCNT0, flags = TIFR0;
+                const uint8_t levels = Port == 0 ? PINB : Port == 1 ? PINC : PIND;
+                const uint32_t ticks = avr::Clock<Hertz>::ticks();
+                if constexpr (logged(Port) != 0)
+                    avr::EdgeLog::add(count, flags, static_cast<uint16_t>(ticks), levels, Port);
+                PCICR = static_cast<uint8_t>(PCICR & ~(1U << Port));
+                __asm__ volatile("sei" ::: "memory");
+                const auto changed = static_cast<uint8_t>(levels ^ counted_[Port]);
+                counted_[Port] = levels;
+                const uint32_t us = avr::Clock<Hertz>::long_us(ticks, count, flags);
+                (Of<Roles>::count(Port, changed, levels, us), ...);
+                __asm__ volatile("cli" ::: "memory");
+                PCICR = static_cast<uint8_t>(PCICR | 1U << Port);
+            }
+        };
+        struct Nothing {
+            [[gnu::naked, gnu::used]] static void run() { __asm__ volatile("reti"); }
+        };
+        struct Receiving {
+            [[gnu::signal, gnu::used]] static void run() { Serial::receive(); }
+        };
+        using OnCharacter = detail::Either<Serial::receives, Receiving, Nothing>;
+        template <uint8_t Port>
+        using OnPins = detail::Either<
+            counted(Port) != 0, Counting<Port>,
+            detail::Either<logged(Port) != 0, avr::EdgeLog::Interrupt<Port, Hertz>, Nothing>>;
+
+      private:
+        static void set_watchdog(uint8_t to) {
+            __asm__ volatile("wdr");
             // The second must follow the first within four cycles.
-            const uint8_t status = SREG;
-            __asm__ volatile("cli" ::: "memory");
-            EECR |= 1 << EEMPE;
-            EECR |= 1 << EEPE;
-            SREG = status;
+            WDTCSR = 1 << WDCE | 1 << WDE;
+            WDTCSR = to;
         }
+        static void listen() {
+            seen_[0] = counted_[0] = PINB;
+            seen_[1] = counted_[1] = PINC;
+            seen_[2] = counted_[2] = PIND;
+            PCMSK0 = logged(0) | counted(0);
+            PCMSK1 = logged(1) | counted(1);
+            PCMSK2 = logged(2) | counted(2);
+            PCICR = (PCMSK0 != 0 ? 1 : 0) | (PCMSK1 != 0 ? 2 : 0) | (PCMSK2 != 0 ? 4 : 0);
+        }
+        static inline uint8_t flags_ = 0;
+        static inline uint8_t seen_[3] = {}, counted_[3] = {};
     };
-
-    using Port = AvrPort;
-    /// One output pin, such as `Atmega328p::Output<Atmega328p::Port::b, 0>`.
-    template <Port P, uint8_t Bit> using Output = AvrPin<P, Bit>;
 };
 
-static_assert(BoardCheck<Atmega328p>::passed);
+using Atmega328p = Atmega328pAt<16'000'000>;
+using Atmega328p8MHz = Atmega328pAt<8'000'000>;
+
+template <> struct Does<Atmega328p, Atmega328p::Clock> : avr::Role {
+    static constexpr Needs needs{0, avr::timer_bit(0), avr::duties};
+};
+template <> struct Does<Atmega328p8MHz, Atmega328p8MHz::Clock> : avr::Role {
+    static constexpr Needs needs{0, avr::timer_bit(0), avr::duties};
+};
+template <uint32_t H> struct Does<Atmega328pAt<H>, Watchdog> : avr::Role {
+    static constexpr Needs needs{avr::watchdog_bit};
+};
 
 } // namespace zorilla
 
-/// The clock's tick (timer 0 compare match A).
-extern "C" __attribute__((signal, used)) void __vector_14() {
-    zorilla::detail::milliseconds = zorilla::detail::milliseconds + 1;
-}
+/// The chip's interrupts, for the wiring of the whole device: the clock (timer 0 overflow), edges
+/// on pins, characters that come.
+#define ZORILLA_INTERRUPTS(Wires)                                                                  \
+    extern "C" __attribute__((signal, used)) void __vector_16() { Wires::Interrupts::on_tick(); }  \
+    ZORILLA_JUMP(__vector_3, Wires::Interrupts::OnPins<0>::run)                                    \
+    ZORILLA_JUMP(__vector_4, Wires::Interrupts::OnPins<1>::run)                                    \
+    ZORILLA_JUMP(__vector_5, Wires::Interrupts::OnPins<2>::run)                                    \
+    ZORILLA_JUMP(__vector_18, Wires::Interrupts::OnCharacter::run)
+#define ZORILLA_JUMP(vector, ...)                                                                  \
+    extern "C" __attribute__((naked, used)) void vector() {                                        \
+        __asm__ volatile("jmp %0" : : "i"(&__VA_ARGS__));                                          \
+    }

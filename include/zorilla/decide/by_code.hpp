@@ -69,7 +69,7 @@ template <const auto& Sensor> [[gnu::always_inline]] constexpr bool is_healthy(S
 /// A threshold on a sensor whose value nobody else needs. RAM: one byte; no table.
 ///
 ///     CodeThreshold<probe, frost> cold;
-///     lamp.drive(now, on_when(cold.decide(Board::sample())));
+///     lamp.drive(now, on_when(cold.decide(Wires::read<Probe>())));
 ///
 /// Cost on the ATmega328P: about 20 cycles. Filters and trims need the value: then use `Threshold`.
 template <const auto& Sensor, const auto& Spec> class CodeThreshold {

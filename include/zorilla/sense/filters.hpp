@@ -161,7 +161,7 @@ template <class Q> class Smoothing {
 ///
 ///     constexpr auto probe = thermistor(10_kohm, 3950_K).pull_up(10_kohm).bits(12);
 ///     Oversampling<2> finer(40); // 16 samples of 10 bits
-///     const Sample sample = finer.pass(Board::sample());
+///     const Sample sample = finer.pass(Wires::read<Probe>());
 ///
 /// Between two full sums the sample is not taken. Where the samples of one sum lie further apart
 /// than the spread, as at a wire that is just breaking, the sum would be a lie: not taken either.

@@ -29,9 +29,9 @@ class LevelSample {
 
 /// A contact or button: which level means yes, and how long its contacts bounce.
 ///
-///     constexpr auto hatch = digital_input(active_low).debounce(20_ms); // to ground, with a
-///     pull-up DigitalInput<hatch> open; const Truth is_open = open.read(now,
-///     LevelSample(Board::level(pin)));
+///     constexpr auto hatch = digital_input(active_low).debounce(20_ms); // to ground, pulled up
+///     DigitalInput<hatch> open;
+///     const Truth is_open = open.read(now, Wires::read<HatchPin>());
 ///
 /// A wire that is off cannot be told from a contact that is open: wire it so that the one that
 /// matters closes the contact.

@@ -12,9 +12,8 @@ namespace zorilla::chips {
 struct Atmega328p {
     static constexpr const char* name = "atmega328p";
     static constexpr uint8_t converter_bits = 10;
-    static constexpr uint8_t clock_timer = 0;
 
-    static constexpr TimerFacts timers[] = {{8, "the clock's"}, {16, nullptr}, {8, nullptr}};
+    static constexpr TimerFacts timers[] = {{8, true}, {16, false}, {8, false}};
 
     static constexpr const char* crystal = "carries the crystal that the clock runs on";
     static constexpr const char* receives = "is where the serial line receives";

@@ -29,13 +29,15 @@ struct PinFacts {
 /// A timer.
 struct TimerFacts {
     uint8_t bits;
-    const char* taken; ///< whose it is from the start; null: nobody's
+    bool runs_clock; ///< it goes on counting the time, and gives duties beside it alone
 };
 
 /// Whether a timer can do that, if nothing else wants it.
 constexpr bool can(const TimerFacts& timer, PinWay way) {
     // A servo's 20 ms take steps that are fine enough: 16 bits.
-    return way == PinWay::duty || way == PinWay::tone || (way == PinWay::servo && timer.bits == 16);
+    return way == PinWay::duty ||
+           (!timer.runs_clock &&
+            (way == PinWay::tone || (way == PinWay::servo && timer.bits == 16)));
 }
 /// Whether two outputs of one timer go together: duties and servos share its period, a tone is one.
 constexpr bool go_together(PinWay a, PinWay b) { return a == b && a != PinWay::tone; }

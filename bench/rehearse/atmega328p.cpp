@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-#include "tests/chips/atmega328p.hpp"
+#include "bench/rehearse/atmega328p.hpp"
 
 #include <cstdarg>
 #include <cstdio>
@@ -8,6 +8,7 @@
 extern "C" {
 #include <simavr/avr_adc.h>
 #include <simavr/avr_eeprom.h>
+#include <simavr/avr_extint.h>
 #include <simavr/avr_ioport.h>
 #include <simavr/avr_uart.h>
 #include <simavr/sim_avr.h>
@@ -15,17 +16,23 @@ extern "C" {
 #include <simavr/sim_io.h>
 }
 
-namespace chips {
+namespace zorilla::bench {
 
 namespace {
 
 // Data addresses, from the data sheet's register summary.
 constexpr avr_io_addr_t ddrb = 0x24, portb = 0x25, gpior0 = 0x3e, gpior1 = 0x4a, gpior2 = 0x4b;
 
+/// Of a pin such as "PD2": registers of its port are three further on each.
+avr_io_addr_t port_offset(const std::string& pin) {
+    return static_cast<avr_io_addr_t>(3 * (pin[1] - 'B'));
+}
+int bit_of(const std::string& pin) { return pin[2] - '0'; }
+
 elf_firmware_t read_elf(const std::string& path) {
     // The emulator tells what it loads; only its complaints are of interest.
     avr_global_logger_set([](avr_t*, const int level, const char* format, va_list arguments) {
-        if (level <= LOG_ERROR)
+        if (level <= LOG_ERROR && std::string(format).find("UART") == std::string::npos)
             vfprintf(stderr, format, arguments);
     });
     elf_firmware_t firmware = {};
@@ -46,6 +53,11 @@ Atmega328p::Atmega328p(const std::string& elf) {
     avr_->vcc = avr_->avcc = avr_->aref = 5000;
     // The emulator would wait in real time while the chip sleeps.
     avr_->sleep = [](avr_t*, avr_cycle_count_t) {};
+
+    // It would look at PD2 and PD3 every other cycle while they are low, for interrupts that nobody
+    // has asked for.
+    for (const uint8_t number : {uint8_t{0}, uint8_t{1}})
+        avr_extint_set_strict_lvl_trig(avr_, number, 0);
 
     uint32_t flags = 0;
     avr_ioctl(avr_, AVR_IOCTL_UART_GET_FLAGS('0'), &flags);
@@ -102,12 +114,64 @@ void Atmega328p::run_to_end() {
 
 uint64_t Atmega328p::cycles() const { return avr_->cycle; }
 
-void Atmega328p::set_millivolts(uint32_t millivolts) {
-    avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0), millivolts);
+void Atmega328p::set_millivolts(uint32_t millivolts, uint8_t channel) {
+    avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + channel), millivolts);
 }
 
-bool Atmega328p::drives_pb0() const { return (avr_->data[ddrb] & 1) != 0; }
-bool Atmega328p::pb0_is_high() const { return (avr_->data[portb] & 1) != 0; }
+void Atmega328p::put(const std::string& pin, bool high) {
+    avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_IOPORT_GETIRQ(pin[1]), bit_of(pin)), high);
+}
+
+bool Atmega328p::drives(const std::string& pin) const {
+    return (avr_->data[ddrb + port_offset(pin)] >> bit_of(pin) & 1) != 0;
+}
+bool Atmega328p::is_high(const std::string& pin) const {
+    return (avr_->data[portb + port_offset(pin)] >> bit_of(pin) & 1) != 0;
+}
+
+uint8_t Atmega328p::memory(uint16_t address) const { return avr_->data[address]; }
+
+void Atmega328p::receive(char c) {
+    avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT),
+                  static_cast<uint8_t>(c));
+}
+
+/// \return  the cycle of the next; 0 if there is none
+uint64_t Atmega328p::do_what_is_due() {
+    while (!due_.empty() && due_.begin()->first <= avr_->cycle) {
+        const std::function<void()> action = std::move(due_.begin()->second);
+        due_.erase(due_.begin());
+        action();
+    }
+    return due_.empty() ? 0 : due_.begin()->first;
+}
+
+void Atmega328p::in_cycles(uint64_t cycles, std::function<void()> action) {
+    due_.emplace(avr_->cycle + cycles, std::move(action));
+    const avr_cycle_timer_t timer = [](avr_t*, avr_cycle_count_t, void* self) -> avr_cycle_count_t {
+        return static_cast<Atmega328p*>(self)->do_what_is_due();
+    };
+    avr_cycle_timer_register(avr_, due_.begin()->first - avr_->cycle, timer, this);
+}
+
+void Atmega328p::watch(const std::string& pin, std::function<void(bool high)> changed) {
+    const bool is_new = watched_.count(pin) == 0;
+    Watched& place = watched_[pin];
+    place.changed = std::move(changed);
+    if (!is_new)
+        return;
+    avr_irq_register_notify(
+        avr_io_getirq(avr_, AVR_IOCTL_IOPORT_GETIRQ(pin[1]), bit_of(pin)),
+        [](avr_irq_t*, uint32_t value, void* to) {
+            auto* watched = static_cast<Watched*>(to);
+            const int level = value != 0 ? 1 : 0;
+            if (watched->level == level)
+                return;
+            watched->level = level;
+            watched->changed(level == 1);
+        },
+        &place);
+}
 
 namespace {
 constexpr uint32_t eeprom_size = 1024;
@@ -134,4 +198,4 @@ Size size_of(const std::string& elf) {
     return out;
 }
 
-} // namespace chips
+} // namespace zorilla::bench

@@ -1,0 +1,99 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The converter of an AVR, channel by channel in the background. Data sheet, chapter 24.
+#pragma once
+
+#include "zorilla/board/avr/roles.hpp"
+#include "zorilla/sense/sample.hpp"
+
+#include <avr/io.h>
+
+namespace zorilla {
+
+namespace avr {
+
+/// Scans channels one after the other at 125 kHz, so that a conversion takes 0.1 ms; the first
+/// after a change of channel is dropped (24.5.2: it may not have settled). Against the supply.
+/// \tparam All  of each role its channel, or -1
+template <uint32_t Hertz, int8_t... All> class Converter {
+    static constexpr uint8_t speed = Hertz == 16'000'000 ? 7 : 6; // a 128th or a 64th of the clock
+
+  public:
+    static constexpr uint8_t count = ((All >= 0 ? 1 : 0) + ... + 0);
+    static_assert(count <= 8, "the converter has eight channels");
+
+    /// Takes 0.2 ms where there is one channel alone: the first conversion is thrown away.
+    static void begin() {
+        select(0);
+        ADCSRA = static_cast<uint8_t>(1 << ADEN | 1 << ADSC | speed);
+        if constexpr (count == 1) {
+            while ((ADCSRA & 1 << ADSC) != 0) {
+            }
+            ADCSRA |= 1 << ADSC;
+        }
+    }
+    /// Takes a conversion that is over and starts the next.
+    [[gnu::always_inline]] static void step() {
+        if ((ADCSRA & 1 << ADSC) != 0)
+            return;
+        if constexpr (count == 1) {
+            codes_[0] = ADC;
+            fresh_ = 1;
+        } else if (!settled_) {
+            settled_ = true;
+        } else {
+            codes_[at_] = ADC;
+            fresh_ = static_cast<uint8_t>(fresh_ | 1U << at_);
+            at_ = at_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(at_ + 1);
+            select(at_);
+            settled_ = false;
+        }
+        ADCSRA |= 1 << ADSC;
+    }
+    /// The newest code of a channel; none if none came since the last was taken.
+    template <int8_t Channel> [[gnu::always_inline]] static Sample take() {
+        constexpr uint8_t place = place_of(Channel), bit = 1U << place;
+        if ((fresh_ & bit) == 0)
+            return Sample();
+        fresh_ = static_cast<uint8_t>(fresh_ & ~bit);
+        return Sample(codes_[place]);
+    }
+
+  private:
+    static constexpr uint8_t place_of(int8_t channel) {
+        uint8_t out = 0;
+        bool found = false;
+        ((found = found || All == channel, out = static_cast<uint8_t>(out + (!found && All >= 0))),
+         ...);
+        return out;
+    }
+    static void select(uint8_t place) {
+        uint8_t i = 0;
+        int8_t channel = 0;
+        // Written out, since a small chip would keep a table in its RAM.
+        ((All >= 0 && i++ == place ? void(channel = All) : void()), ...);
+        ADMUX = static_cast<uint8_t>(1 << REFS0 | channel);
+    }
+    static inline uint16_t codes_[count == 0 ? 1 : count] = {};
+    static inline uint8_t at_ = 0, fresh_ = 0;
+    static inline bool settled_ = false;
+};
+
+} // namespace avr
+
+template <uint32_t H, AvrPort P, uint8_t Bit>
+struct Does<Atmega328pAt<H>, Analogue<AvrPin<P, Bit>>> : avr::Role {
+    static_assert(AvrPin<P, Bit>::channel >= 0,
+                  "this pin is none of the converter's: take adc0 to adc7");
+    static constexpr Needs needs{AvrPin<P, Bit>::id};
+    static constexpr int8_t channel = AvrPin<P, Bit>::channel;
+    /// No level need be told from another on it (24.9.5: saves power at half of the supply).
+    static void begin() { DIDR0 = static_cast<uint8_t>(DIDR0 | 1U << channel); }
+};
+template <uint32_t H, uint8_t Channel>
+struct Does<Atmega328pAt<H>, Analogue<AvrConverterPin<Channel>>> : avr::Role {
+    static constexpr Needs needs{AvrConverterPin<Channel>::id};
+    static constexpr int8_t channel = Channel;
+};
+
+} // namespace zorilla

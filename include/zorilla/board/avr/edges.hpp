@@ -1,0 +1,254 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Edges on pins of an AVR: a log with their microseconds, filled by the pin-change interrupts and
+/// read outside them, for echoes and frames; and pulses, counted in the interrupt.
+/// Data sheet, chapter 13.
+#pragma once
+
+#include "zorilla/board/avr/clock.hpp"
+#include "zorilla/board/avr/roles.hpp"
+#include "zorilla/sense/humidity_frame.hpp"
+#include "zorilla/sense/pulses.hpp"
+#include "zorilla/sense/ranger.hpp"
+
+namespace zorilla {
+
+namespace avr {
+
+/// What the levels of a port were after an edge, and when.
+struct LoggedEdge {
+    uint8_t count; ///< of timer 0
+    uint8_t flags; ///< whether it has overflowed, and the interrupt still waits
+    uint8_t ticks[2];
+    uint8_t levels;
+    uint8_t port;
+};
+
+/// The last edges that nobody has looked at yet. With a pass of 1 ms there is room for a frame
+/// and an echo at once; what finds no room is lost.
+class EdgeLog {
+  public:
+    [[gnu::always_inline]] static bool any() { return first_ != free_; }
+    [[gnu::always_inline]] static LoggedEdge take() {
+        const LoggedEdge out = *first_;
+        __asm__ volatile("" ::: "memory"); // read before its place is given back
+        LoggedEdge* next = first_ + 1;
+        first_ = next == edges_ + size ? edges_ : next;
+        return out;
+    }
+
+    /// The interrupt of a port of which all pins are logged, and none counted: 64 cycles, so that
+    /// an edge elsewhere waits no longer than that. The time is taken first.
+    template <uint8_t Port, uint32_t Hertz> struct Interrupt {
+        [[gnu::naked, gnu::used]] static void run() {
+            __asm__ volatile(
+                "push r24\n\t"
+                "in r24, %[counter]\n\t"
+                "push r25\n\t"
+                "in r25, __SREG__\n\t"
+                "push r25\n\t"
+                "in r25, %[levels]\n\t"
+                "push r26\n\t"
+                "push r27\n\t"
+                "lds r26, %[free]\n\t"
+                "lds r27, %[free]+1\n\t"
+                "st X+, r24\n\t"
+                "in r24, %[flags]\n\t"
+                "st X+, r24\n\t"
+                "lds r24, %[ticks]\n\t"
+                "st X+, r24\n\t"
+                "lds r24, %[ticks]+1\n\t"
+                "st X+, r24\n\t"
+                "st X+, r25\n\t"
+                "ldi r25, %[port]\n\t"
+                "st X+, r25\n\t"
+                // From the end to the beginning.
+                "ldi r24, hi8(%[edges]+%[bytes])\n\t"
+                "cpi r26, lo8(%[edges]+%[bytes])\n\t"
+                "cpc r27, r24\n\t"
+                "brne 1f\n\t"
+                "ldi r26, lo8(%[edges])\n\t"
+                "ldi r27, hi8(%[edges])\n"
+                "1:\tlds r24, %[first]\n\t"
+                "lds r25, %[first]+1\n\t"
+                "cp r26, r24\n\t"
+                "cpc r27, r25\n\t"
+                "breq 2f\n\t"
+                "sts %[free], r26\n\t"
+                "sts %[free]+1, r27\n"
+                "2:\tpop r27\n\t"
+                "pop r26\n\t"
+                "pop r25\n\t"
+                "out __SREG__, r25\n\t"
+                "pop r25\n\t"
+                "pop r24\n\t"
+                "reti"
+                :
+                : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(_SFR_IO_ADDR(TIFR0)),
+                  [levels] "I"(3 + 3 * Port), [port] "M"(Port), [ticks] "i"(&Clock<Hertz>::low_),
+                  [free] "i"(&free_), [first] "i"(&first_), [edges] "i"(&edges_),
+                  [bytes] "i"(sizeof edges_));
+        }
+    };
+    /// The same for a port of which pins are counted too, from its interrupt.
+    [[gnu::always_inline]] static void add(uint8_t count, uint8_t flags, uint16_t ticks,
+                                           uint8_t levels, uint8_t port) {
+        LoggedEdge* const at = free_;
+        LoggedEdge* const next = at + 1 == edges_ + size ? edges_ : at + 1;
+        *at = {count,
+               flags,
+               {static_cast<uint8_t>(ticks), static_cast<uint8_t>(ticks >> 8)},
+               levels,
+               port};
+        if (next != first_)
+            free_ = next;
+    }
+
+  private:
+    static constexpr uint8_t size = 32;
+    static inline LoggedEdge edges_[size] = {};
+    static inline LoggedEdge* volatile first_ = edges_;
+    static inline LoggedEdge* volatile free_ = edges_;
+};
+
+template <class Pin> constexpr uint8_t mask_on(uint8_t port) {
+    return Pin::port_number == port ? Pin::mask : uint8_t{0};
+}
+
+} // namespace avr
+
+/// The ping is high until the next `idle` after 12 us. An echo that has not ended after 60 ms is
+/// none.
+template <uint32_t H, AvrPort PP, uint8_t PB, AvrPort P, uint8_t Bit>
+struct Does<Atmega328pAt<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
+    static constexpr bool timed = true;
+    using Ping = AvrPin<PP, PB>;
+    using Pin = AvrPin<P, Bit>;
+    static constexpr Needs needs{Ping::id | Pin::id};
+    static constexpr uint8_t logged[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
+                                          avr::mask_on<Pin>(2)};
+    static constexpr Duration longest = 60_ms;
+
+    static void begin() { Ping::begin(Level::low); }
+    static Echo read(Instant now) {
+        Echo out;
+        if (state_ == State::heard)
+            out = Echo(width_);
+        else if (state_ != State::idle && now - since_ >= longest)
+            out = Echo::none();
+        else if (state_ != State::idle)
+            return out;
+        if (state_ == State::idle && begun_ && now - since_ < longest)
+            return out;
+        begun_ = true;
+        since_ = now;
+        state_ = State::pinging;
+        {
+            const avr::Quiet quiet;
+            rose_ = avr::Clock<H>::short_us();
+        }
+        Ping::set(Level::high);
+        return out;
+    }
+    static void step(Instant) {
+        if (state_ != State::pinging)
+            return;
+        const avr::Quiet quiet;
+        if (static_cast<uint16_t>(avr::Clock<H>::short_us() - rose_) >= 12) {
+            Ping::set(Level::low);
+            state_ = State::waiting;
+        }
+    }
+    static void edge(uint8_t port, uint8_t changed, uint8_t levels, uint16_t us) {
+        if (port != Pin::port_number || (changed & Pin::mask) == 0)
+            return;
+        if ((levels & Pin::mask) != 0 && state_ == State::waiting) {
+            rose_ = us;
+            state_ = State::rings;
+        } else if ((levels & Pin::mask) == 0 && state_ == State::rings) {
+            width_ = static_cast<uint16_t>(us - rose_);
+            state_ = State::heard;
+        }
+    }
+
+  private:
+    enum class State : uint8_t { idle, pinging, waiting, rings, heard };
+    static inline State state_ = State::idle;
+    static inline bool begun_ = false;
+    static inline Instant since_{};
+    static inline uint16_t rose_ = 0, width_ = 0;
+};
+
+template <uint32_t H, AvrPort P, uint8_t Bit>
+struct Does<Atmega328pAt<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
+    using Pin = AvrPin<P, Bit>;
+    static constexpr Needs needs{Pin::id};
+    static constexpr uint8_t logged[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
+                                          avr::mask_on<Pin>(2)};
+
+    static void begin() { Pin::set(Level::high); } // held up
+    /// Pulls the line down, unless it is being read already.
+    static void start(Instant now) {
+        if (state_ != State::idle)
+            return;
+        since_ = now;
+        state_ = State::asking;
+        Pin::set(Level::low);
+        Pin::drive();
+    }
+    static FrameSample read() {
+        if (state_ != State::done)
+            return FrameSample();
+        state_ = State::idle;
+        return capture_.result();
+    }
+    static void step(Instant now) {
+        // A millisecond more, since the first one may be over at once.
+        if (state_ == State::asking && now - since_ >= FrameCapture::start_time + 1_ms) {
+            capture_ = FrameCapture();
+            since_ = now;
+            state_ = State::listening;
+            Pin::release();
+            Pin::set(Level::high);
+        } else if (state_ == State::listening && now - since_ >= longest) {
+            state_ = State::done;
+        }
+    }
+    static void edge(uint8_t port, uint8_t changed, uint8_t levels, uint16_t us) {
+        if (port != Pin::port_number || (changed & Pin::mask) == 0)
+            return;
+        if (state_ == State::listening)
+            capture_.pulse((levels & Pin::mask) != 0 ? Level::low : Level::high,
+                           static_cast<uint16_t>(us - last_));
+        last_ = us;
+    }
+
+  private:
+    static constexpr Duration longest = 8_ms; // an answer takes at most 6 ms
+    enum class State : uint8_t { idle, asking, listening, done };
+    static inline State state_ = State::idle;
+    static inline Instant since_{};
+    static inline uint16_t last_ = 0;
+    static inline FrameCapture capture_{};
+};
+
+template <uint32_t H, AvrPort P, uint8_t Bit, uint32_t Shortest>
+struct Does<Atmega328pAt<H>, Pulses<AvrPin<P, Bit>, Shortest>> : avr::Role {
+    using Pin = AvrPin<P, Bit>;
+    static constexpr Needs needs{Pin::id};
+    static constexpr uint8_t counted[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
+                                           avr::mask_on<Pin>(2)};
+    static void begin() { Pin::set(Level::high); } // held up, as open collectors need it
+    static PulseSample read() { return counter_.sample(); }
+    /// From the interrupt.
+    [[gnu::always_inline]] static void count(uint8_t port, uint8_t changed, uint8_t levels,
+                                             uint32_t us) {
+        if (port == Pin::port_number && (changed & ~levels & Pin::mask) != 0)
+            counter_.edge(us, Shortest);
+    }
+
+  private:
+    static inline PulseCounter counter_;
+};
+
+} // namespace zorilla

@@ -1,0 +1,107 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What all roles on an AVR have in common, and those that are nothing but levels of pins.
+#pragma once
+
+#include "zorilla/board/avr/pin.hpp"
+#include "zorilla/board/wiring.hpp"
+#include "zorilla/drive/drive.hpp"
+#include "zorilla/sense/switched.hpp"
+
+namespace zorilla {
+
+/// An ATmega328P at so many hertz.
+template <uint32_t Hertz> struct Atmega328pAt;
+
+namespace avr {
+
+/// Bits of `Needs` above those of the pins.
+constexpr uint64_t timer_bit(uint8_t number) { return uint64_t{1} << (40 + number); }
+constexpr uint64_t serial_bit = uint64_t{1} << 48, watchdog_bit = uint64_t{1} << 49;
+/// How a timer is shared.
+enum How : uint8_t { duties = 1, fans, servos };
+
+/// What a role does, unless it says otherwise.
+struct Role {
+    static constexpr bool is_output = false;
+    static constexpr bool timed = false;      ///< whether reading it takes the time
+    static constexpr int8_t channel = -1;     ///< of the converter
+    static constexpr uint8_t logged[3] = {};  ///< pins of each port whose edges it wants to know
+    static constexpr uint8_t counted[3] = {}; ///< the same, from the interrupt itself
+    static void begin() {}
+    static void step(Instant) {}
+    static void edge(uint8_t, uint8_t, uint8_t, uint16_t) {}
+    static void count(uint8_t, uint8_t, uint8_t, uint32_t) {}
+};
+struct OutputRole : Role {
+    static constexpr bool is_output = true;
+};
+
+constexpr Level level_of(Level active, bool is_on) {
+    return (active == active_high) == is_on ? Level::high : Level::low;
+}
+
+} // namespace avr
+
+template <uint32_t H, AvrPort P, uint8_t Bit, Pull Held>
+struct Does<Atmega328pAt<H>, Digital<AvrPin<P, Bit>, Held>> : avr::Role {
+    using Pin = AvrPin<P, Bit>;
+    static constexpr Needs needs{Pin::id};
+    static void begin() { Pin::set(Held == Pull::up ? Level::high : Level::low); }
+    [[gnu::always_inline]] static LevelSample read() {
+        return LevelSample(Pin::is_high() ? Level::high : Level::low);
+    }
+};
+
+template <uint32_t H, AvrPort P, uint8_t Bit, Level Active>
+struct Does<Atmega328pAt<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole {
+    using Pin = AvrPin<P, Bit>;
+    static constexpr Needs needs{Pin::id};
+    static void begin() { Pin::begin(avr::level_of(Active, false)); }
+    [[gnu::always_inline]] static void write(OnOff value) {
+        Pin::set(avr::level_of(Active, value == on));
+    }
+    /// Of a colour: fully on, or off.
+    static void write(Duty value) { write(value == Duty() ? off : on); }
+};
+
+namespace avr {
+
+template <bool OnlyTop, Level Active, class... Pins> struct BarRole : OutputRole {
+    static constexpr Needs needs{(Pins::id | ...)};
+    static void begin() { (Pins::begin(level_of(Active, false)), ...); }
+    static void write(Stage stage) {
+        uint8_t number = 0;
+        const auto lit = [&](uint8_t i) {
+            return (OnlyTop ? top_led(stage, i) : bar_led(stage, i)) == on;
+        };
+        (Pins::set(level_of(Active, lit(number++))), ...);
+    }
+};
+
+} // namespace avr
+
+template <uint32_t H, Level Active, class... Pins>
+struct Does<Atmega328pAt<H>, Bar<Active, Pins...>> : avr::BarRole<false, Active, Pins...> {};
+template <uint32_t H, Level Active, class... Pins>
+struct Does<Atmega328pAt<H>, TopOfBar<Active, Pins...>> : avr::BarRole<true, Active, Pins...> {};
+
+template <uint32_t H, class Red, class Green, class Blue>
+struct Does<Atmega328pAt<H>, Coloured<Red, Green, Blue>> : avr::OutputRole {
+    using Board = Atmega328pAt<H>;
+    static_assert(detail::AllGoTogether<Board, Red, Green, Blue>::passed);
+    static constexpr Needs needs =
+        Does<Board, Red>::needs | Does<Board, Green>::needs | Does<Board, Blue>::needs;
+    static void begin() {
+        Does<Board, Red>::begin();
+        Does<Board, Green>::begin();
+        Does<Board, Blue>::begin();
+    }
+    static void write(Colour value) {
+        Does<Board, Red>::write(value.red);
+        Does<Board, Green>::write(value.green);
+        Does<Board, Blue>::write(value.blue);
+    }
+};
+
+} // namespace zorilla
