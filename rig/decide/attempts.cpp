@@ -180,14 +180,16 @@ DecideKind attempts_room() {
             Gives::truth,
             {"act_for"},
             {
-                {"when", "\"jammed\""},
-                {"act_for", "\"2 s\""},
-                {"rest_for", "\"5 s\""},
-                {"tries", "3"},
-                {"longest_total", "\"5 min\""},
-                {"reset", "\"reset_button\""},
+                {"when", "\"jammed\"", ""},
+                {"act_for", "\"2 s\"", ""},
+                {"rest_for", "\"5 s\"", ".rest_for({})"},
+                {"tries", "3", ".tries({})"},
+                {"longest_total", "\"5 min\"", ".longest_total({})"},
+                {"reset", "\"reset_button\"", ""},
             },
-            read};
+            read,
+            {{"", "act_for({act_for})"}},
+            "Attempts"};
 }
 
 } // namespace zorilla::rig

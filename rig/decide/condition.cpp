@@ -33,8 +33,8 @@ void read(DecideReader& in, Kind, Decide& out) {
 
 DecideKind condition_room() {
     return {"condition",  5,  false,
-            Gives::truth, {}, with_timing_keys({{"when", "\"cold and not airing\""}}),
-            read};
+            Gives::truth, {}, with_timing_keys({{"when", "\"cold and not airing\"", ""}}),
+            read,         {}, ""};
 }
 
 } // namespace zorilla::rig

@@ -155,12 +155,14 @@ DecideKind curve_room() {
             Gives::duty,
             {"points"},
             {
-                {"of", "\"roost\""},
-                {"points", "[[\"20 degC\", \"20 %\"], [\"30 degC\", \"100 %\"]]"},
-                {"floor", "\"20 %\""},
-                {"dead_band", "\"5 %\""},
+                {"of", "\"roost\"", ""},
+                {"points", "[[\"20 degC\", \"20 %\"], [\"30 degC\", \"100 %\"]]", ""},
+                {"floor", "\"20 %\"", ".floor({})"},
+                {"dead_band", "\"5 %\"", ".dead_band({})"},
             },
-            read};
+            read,
+            {{"", "curve({points:point({}, {})})"}},
+            "Curve"};
 }
 
 } // namespace zorilla::rig

@@ -12,10 +12,10 @@ namespace zorilla::rig {
 
 std::vector<PartKey> with_timing_keys(std::vector<PartKey> own) {
     static const std::vector<PartKey> more = {
-        {"for_at_least", "\"30 s\""},
-        {"gone_for", "\"2 min\""},
-        {"times", "3"},
-        {"reset", "\"reset_button\""},
+        {"for_at_least", "\"30 s\"", ""},
+        {"gone_for", "\"2 min\"", ""},
+        {"times", "3", ""},
+        {"reset", "\"reset_button\"", ""},
     };
     return keys::with(std::move(own), more);
 }

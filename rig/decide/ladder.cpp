@@ -118,12 +118,14 @@ DecideKind ladder_room() {
             Gives::stage,
             {"rising", "falling"},
             {
-                {"of", "\"ammonia\""},
-                {"rising", "[\"10 ppm\", \"25 ppm\"]"},
-                {"falling", "[\"40 %\", \"20 %\"]"},
-                {"release", "[\"8 ppm\", \"20 ppm\"]"},
+                {"of", "\"ammonia\"", ""},
+                {"rising", "[\"10 ppm\", \"25 ppm\"]", ""},
+                {"falling", "[\"40 %\", \"20 %\"]", ""},
+                {"release", "[\"8 ppm\", \"20 ppm\"]", ".release({:{}})"},
             },
-            read};
+            read,
+            {{"rising", "rising({rising:{}})"}, {"", "falling({falling:{}})"}},
+            "Ladder"};
 }
 
 } // namespace zorilla::rig

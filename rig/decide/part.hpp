@@ -152,6 +152,10 @@ struct DecideKind {
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it. \param kind  what it judges
     void (*read)(DecideReader&, Kind kind, Decide&);
+    /// In C++, as forms of its keys: how its spec begins, by the key that says which, and the block
+    /// that is a template of it; empty where there is none.
+    std::vector<std::pair<const char*, const char*>> starts;
+    const char* block;
 };
 
 /// All kinds that there are, by their rank.

@@ -93,12 +93,14 @@ DecideKind threshold_room() {
             Gives::truth,
             {},
             with_timing_keys({
-                {"of", "\"roost\""},
-                {"below", "\"4 degC\""},
-                {"above", "\"30 degC\""},
-                {"release", "\"6 degC\""},
+                {"of", "\"roost\"", ""},
+                {"below", "\"4 degC\"", ""},
+                {"above", "\"30 degC\"", ""},
+                {"release", "\"6 degC\"", ".release({})"},
             }),
-            read};
+            read,
+            {{"below", "below({below})"}, {"", "above({above})"}},
+            "Threshold"};
 }
 
 } // namespace zorilla::rig

@@ -65,18 +65,21 @@ void read(DecideReader& in, Kind kind, Decide& out) {
 } // namespace
 
 DecideKind window_room() {
-    return {"window",
-            2,
-            true,
-            Gives::truth,
-            {"inside", "outside"},
-            with_timing_keys({
-                {"of", "\"room\""},
-                {"inside", "[\"20 degC\", \"24 degC\"]"},
-                {"outside", "[\"4 degC\", \"30 degC\"]"},
-                {"release", "[\"6 degC\", \"28 degC\"]"},
-            }),
-            read};
+    return {
+        "window",
+        2,
+        true,
+        Gives::truth,
+        {"inside", "outside"},
+        with_timing_keys({
+            {"of", "\"room\"", ""},
+            {"inside", "[\"20 degC\", \"24 degC\"]", ""},
+            {"outside", "[\"4 degC\", \"30 degC\"]", ""},
+            {"release", "[\"6 degC\", \"28 degC\"]", ".release({.0}, {.1})"},
+        }),
+        read,
+        {{"inside", "inside({inside.0}, {inside.1})"}, {"", "outside({outside.0}, {outside.1})"}},
+        "Window"};
 }
 
 } // namespace zorilla::rig

@@ -14,6 +14,14 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind absolute_humidity_room() { return {"absolute_humidity", 2, air_keys(), read}; }
+DeriveKind absolute_humidity_room() {
+    return {"absolute_humidity",
+            2,
+            air_keys(),
+            read,
+            "",
+            "",
+            "absolute_humidity({temperature}, {humidity})"};
+}
 
 } // namespace zorilla::rig

@@ -45,7 +45,13 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind air_heat_room() {
-    return {"air_heat", 8, {{"flow", "\"80 m3/h\""}, {"warmer", "\"gained\""}}, read};
+    return {"air_heat",
+            8,
+            {{"flow", "\"80 m3/h\""}, {"warmer", "\"gained\""}},
+            read,
+            "",
+            "",
+            "air_heat({flow}, {warmer})"};
 }
 
 } // namespace zorilla::rig

@@ -13,6 +13,8 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind dew_point_room() { return {"dew_point", 0, air_keys(), read}; }
+DeriveKind dew_point_room() {
+    return {"dew_point", 0, air_keys(), read, "", "", "dew_point({temperature}, {humidity})"};
+}
 
 } // namespace zorilla::rig

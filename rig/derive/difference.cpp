@@ -28,6 +28,9 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind difference_room() { return {"difference", 3, {{"of", "[\"roost\", \"yard\"]"}}, read}; }
+DeriveKind difference_room() {
+    return {"difference",         3, {{"of", "[\"roost\", \"yard\"]"}}, read, "", "",
+            "difference({of:{}})"};
+}
 
 } // namespace zorilla::rig

@@ -13,6 +13,8 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind heat_index_room() { return {"heat_index", 1, air_keys(), read}; }
+DeriveKind heat_index_room() {
+    return {"heat_index", 1, air_keys(), read, "", "", "heat_index({temperature}, {humidity})"};
+}
 
 } // namespace zorilla::rig

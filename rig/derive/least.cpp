@@ -15,6 +15,8 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind least_room() { return {"least", 6, several_keys(), read}; }
+DeriveKind least_room() {
+    return {"least", 6, several_keys(), read, "", "", "least({list}, {needed|{count}})"};
+}
 
 } // namespace zorilla::rig

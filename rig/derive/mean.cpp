@@ -15,6 +15,8 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind mean_room() { return {"mean", 5, several_keys(), read}; }
+DeriveKind mean_room() {
+    return {"mean", 5, several_keys(), read, "", "", "mean({list}, {needed|{count}})"};
+}
 
 } // namespace zorilla::rig

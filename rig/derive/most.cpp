@@ -15,6 +15,8 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind most_room() { return {"most", 7, several_keys(), read}; }
+DeriveKind most_room() {
+    return {"most", 7, several_keys(), read, "", "", "most({list}, {needed|{count}})"};
+}
 
 } // namespace zorilla::rig

@@ -28,6 +28,11 @@ struct DeriveKind {
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it.
     ReadPart (*read)(PartReader&, Derive&);
+    /// In C++, as forms of its keys: its block, if it has one, and what makes it of the readings.
+    /// `{self}` is the block, `{type}` the type of what it is made of, `{list}` all of them.
+    const char* block;
+    const char* init;
+    const char* makes;
 };
 
 /// All kinds that there are, by their rank.

@@ -30,6 +30,14 @@ ReadPart read(PartReader& in, Derive& out) {
 
 } // namespace
 
-DeriveKind rate_room() { return {"rate", 4, {{"of", "\"roost\""}, {"window", "\"5 min\""}}, read}; }
+DeriveKind rate_room() {
+    return {"rate",
+            4,
+            {{"of", "\"roost\""}, {"window", "\"5 min\""}},
+            read,
+            "RateOfChange<{type}>",
+            "{window}",
+            "{self}.pass(now, {of})"};
+}
 
 } // namespace zorilla::rig

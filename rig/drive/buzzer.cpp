@@ -28,9 +28,15 @@ void read(DriveReader& in, Drive& out) {
 } // namespace
 
 DriveKind buzzer_room() {
-    return {"buzzer",     4,     ValueKind::tone,
-            PinWay::tone, false, {{"pin", "\"PB1\""}, {"active", "\"high\""}},
-            read};
+    return {"buzzer",
+            4,
+            ValueKind::tone,
+            PinWay::tone,
+            false,
+            {{"pin", "\"PB1\"", ""}, {"active", "\"high\"", ""}},
+            read,
+            {"output<Tone>()", "Output", false, nullptr, "Sounding<{pin}, active_{active|high}>",
+             "{value}"}};
 }
 
 } // namespace zorilla::rig

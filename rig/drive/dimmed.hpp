@@ -59,7 +59,7 @@ inline Duration read_dimmed(DriveReader& in, Drive& out) {
 }
 
 inline std::vector<PartKey> dimmed_keys() {
-    return {{"pin", "\"PD6\""}, {"active", "\"high\""}, {"fade", "\"3 s\""}};
+    return {{"pin", "\"PD6\"", ""}, {"active", "\"high\"", ""}, {"fade", "\"3 s\"", ".fade({})"}};
 }
 
 } // namespace zorilla::rig

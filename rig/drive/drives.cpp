@@ -10,9 +10,6 @@
 
 namespace zorilla::rig {
 
-namespace {
-
-/// Whether an output is ever asked to be more than nothing and less than all.
 bool is_dimmed(const DriveKind& kind, const Drive& drive) {
     const auto between = [&drive](AnyValue value) { return value.is_between(drive.kind()); };
     const bool fades = drive.part != nullptr && kind.fades && !drive.part->swings().empty();
@@ -25,8 +22,6 @@ bool is_dimmed(const DriveKind& kind, const Drive& drive) {
     }
     return dims;
 }
-
-} // namespace
 
 void read_drive(Scope& scope, const Key& key, TableReader& keys, Patterns& patterns) {
     Drive out;

@@ -20,7 +20,15 @@ void read(DriveReader& in, Drive& out) { out.part = std::make_shared<Led>(read_d
 } // namespace
 
 DriveKind led_room() {
-    return {"led", 1, ValueKind::duty, PinWay::level, true, dimmed_keys(), read};
+    return {"led",
+            1,
+            ValueKind::duty,
+            PinWay::level,
+            true,
+            dimmed_keys(),
+            read,
+            {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
+             "Dimmed<{pin}, active_{active|high}>", "even({value})"}};
 }
 
 } // namespace zorilla::rig

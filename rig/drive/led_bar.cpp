@@ -44,11 +44,13 @@ DriveKind led_bar_room() {
             PinWay::level,
             false,
             {
-                {"pins", "[\"PD4\", \"PD5\", \"PD6\"]"},
-                {"lights", "\"top\""},
-                {"active", "\"high\""},
+                {"pins", "[\"PD4\", \"PD5\", \"PD6\"]", ""},
+                {"lights", "\"top\"", ""},
+                {"active", "\"high\"", ""},
             },
-            read};
+            read,
+            {"output<Stage>()", "Output", false,
+             "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"}};
 }
 
 } // namespace zorilla::rig

@@ -163,15 +163,15 @@ void read_motor(DriveReader& in, Drive& out) {
 
 std::vector<PartKey> motor_keys() {
     return {
-        {"pin", "\"PD3\""},
-        {"kick", "\"100 %\""},
-        {"kick_for", "\"500 ms\""},
-        {"ramp", "\"4 s\""},
-        {"turns", "\"fan_turns\""},
-        {"stall_after", "\"3 s\""},
-        {"rest_when_stalled", "\"10 s\""},
-        {"tries", "3"},
-        {"reset", "\"reset_button\""},
+        {"pin", "\"PD3\"", ""},
+        {"kick", "\"100 %\"", ".kick({}, {kick_for})"},
+        {"kick_for", "\"500 ms\"", ""},
+        {"ramp", "\"4 s\"", ".ramp({})"},
+        {"turns", "\"fan_turns\"", ""},
+        {"stall_after", "\"3 s\"", ".stall_after({})"},
+        {"rest_when_stalled", "\"10 s\"", ".rest_when_stalled({})"},
+        {"tries", "3", ".tries({})"},
+        {"reset", "\"reset_button\"", ""},
     };
 }
 

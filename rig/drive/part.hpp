@@ -105,6 +105,16 @@ class DrivePart {
     virtual const RelaySpec* relay() const { return nullptr; }
 };
 
+/// What it is in C++, in forms of its keys (rig/emit/cpp.hpp).
+struct DriveCpp {
+    const char* start;    ///< how its spec begins
+    const char* block;    ///< a template of the spec
+    bool timed;           ///< whether driving it takes the time
+    const char* switched; ///< the role of its pins where they are on or off
+    const char* dimmed;   ///< the same where a timer makes what they carry
+    const char* shows;    ///< what goes to the pins of its `{value}`
+};
+
 /// One kind of output.
 struct DriveKind {
     const char* word;
@@ -115,10 +125,14 @@ struct DriveKind {
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it.
     void (*read)(class DriveReader&, Drive&);
+    DriveCpp cpp;
 };
 
 /// All kinds that there are, by their rank.
 const std::vector<DriveKind>& drive_kinds();
+
+/// Whether an output is ever asked to be more than nothing and less than all.
+bool is_dimmed(const DriveKind& kind, const Drive& drive);
 
 /// A level as it is measured.
 inline std::string level_text(const Drive& drive, bool lit) {

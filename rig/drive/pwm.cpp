@@ -9,7 +9,15 @@ static void read(DriveReader& in, Drive& out) {
 }
 
 DriveKind pwm_room() {
-    return {"pwm", 8, ValueKind::duty, PinWay::duty, true, dimmed_keys(), read};
+    return {"pwm",
+            8,
+            ValueKind::duty,
+            PinWay::duty,
+            true,
+            dimmed_keys(),
+            read,
+            {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
+             "Dimmed<{pin}, active_{active|high}>", "{value}"}};
 }
 
 } // namespace zorilla::rig

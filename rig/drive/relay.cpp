@@ -218,16 +218,18 @@ DriveKind relay_room() {
             PinWay::level,
             false,
             {
-                {"pin", "\"PB0\""},
-                {"active", "\"low\""},
-                {"min_on", "\"2 min\""},
-                {"min_off", "\"5 min\""},
-                {"longest_on", "\"6 h\""},
-                {"warn", "\"3 s\""},
-                {"warn_off", "\"3 s\""},
-                {"never_with", "\"motor_down\""},
+                {"pin", "\"PB0\"", ""},
+                {"active", "\"low\"", ""},
+                {"min_on", "\"2 min\"", ".min_on({})"},
+                {"min_off", "\"5 min\"", ".min_off({})"},
+                {"longest_on", "\"6 h\"", ".longest_on({})"},
+                {"warn", "\"3 s\"", ".warn({})"},
+                {"warn_off", "\"3 s\"", ".warn_off({})"},
+                {"never_with", "\"motor_down\"", ""},
             },
-            read};
+            read,
+            {"relay(active_{active})", "Relay", true, "Switched<{pin}, active_{active|high}>",
+             nullptr, "{value}"}};
 }
 
 } // namespace zorilla::rig

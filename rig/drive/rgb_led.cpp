@@ -42,12 +42,18 @@ DriveKind rgb_led_room() {
             PinWay::level,
             false,
             {
-                {"red_pin", "\"PB1\""},
-                {"green_pin", "\"PB2\""},
-                {"blue_pin", "\"PB3\""},
-                {"active", "\"high\""},
+                {"red_pin", "\"PB1\"", ""},
+                {"green_pin", "\"PB2\"", ""},
+                {"blue_pin", "\"PB3\"", ""},
+                {"active", "\"high\"", ""},
             },
-            read};
+            read,
+            {"output<Colour>()", "Output", false,
+             "Coloured<Switched<{red_pin}, active_{active|high}>, Switched<{green_pin}, "
+             "active_{active|high}>, Switched<{blue_pin}, active_{active|high}>>",
+             "Coloured<Dimmed<{red_pin}, active_{active|high}>, Dimmed<{green_pin}, "
+             "active_{active|high}>, Dimmed<{blue_pin}, active_{active|high}>>",
+             "even({value})"}};
 }
 
 } // namespace zorilla::rig

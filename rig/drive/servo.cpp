@@ -26,7 +26,14 @@ void read(DriveReader& in, Drive& out) {
 } // namespace
 
 DriveKind servo_room() {
-    return {"servo", 7, ValueKind::duty, PinWay::servo, true, dimmed_keys(), read};
+    return {"servo",
+            7,
+            ValueKind::duty,
+            PinWay::servo,
+            true,
+            dimmed_keys(),
+            read,
+            {"led(active_{active|high})", "Led", true, nullptr, "Servo<{pin}>", "{value}"}};
 }
 
 } // namespace zorilla::rig

@@ -14,6 +14,9 @@ namespace zorilla::rig {
 struct PartKey {
     const char* name;
     const char* example;
+    /// What it adds to the part's spec in C++, as a form (rig/emit/cpp.hpp); with "off=" before it
+    /// only where it says so. Empty where something else says it; null where nothing can yet.
+    const char* cpp = nullptr;
 };
 
 /// Reads the keys of one table and complains about what is missing, wrong or unknown.

@@ -60,12 +60,18 @@ SenseKind analogue_level_room() {
             Kind::truth,
             {},
             {
-                {"low", "\"1.2 V\""},
-                {"high", "\"2.8 V\""},
-                {"reference", "\"5 V\""},
-                {"active", "\"high\""},
+                {"low", "\"1.2 V\"", ""},
+                {"high", "\"2.8 V\"", ""},
+                {"reference", "\"5 V\"", ".reference({})"},
+                {"active", "\"high\"", ".active(active_{})"},
             },
-            read};
+            read,
+            {{{"", "analogue_level({low}, {high})"}},
+             "AnalogueLevel",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

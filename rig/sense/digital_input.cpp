@@ -46,10 +46,16 @@ SenseKind digital_input_room() {
             Kind::temperature,
             {},
             {
-                {"active", "\"low\""},
-                {"debounce", "\"20 ms\""},
+                {"active", "\"low\"", ""},
+                {"debounce", "\"20 ms\"", ".debounce({})"},
             },
-            read};
+            read,
+            {{{"", "digital_input(active_{active})"}},
+             "DigitalInput",
+             "",
+             "read(now, {in})",
+             "Digital<{pin}, Pull::{held}>",
+             "LevelSample"}};
 }
 
 } // namespace zorilla::rig

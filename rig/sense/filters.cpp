@@ -57,14 +57,14 @@ class FilteredBlock : public Block {
 
 std::vector<PartKey> with_filter_keys(std::vector<PartKey> own) {
     static const std::vector<PartKey> more = {
-        {"trim", "[[\"21.4 degC\", \"20.8 degC\"]]"},
-        {"median", "5"},
-        {"fastest_change", "\"10 K/min\""},
-        {"believe_after", "\"30 s\""},
-        {"smooth", "\"30 s\""},
-        {"stuck_after", "\"2 h\""},
-        {"stale_after", "\"5 s\""},
-        {"hold", "\"2 s\""},
+        {"trim", "[[\"21.4 degC\", \"20.8 degC\"]]", ""},
+        {"median", "5", ""},
+        {"fastest_change", "\"10 K/min\"", ""},
+        {"believe_after", "\"30 s\"", ""},
+        {"smooth", "\"30 s\"", ""},
+        {"stuck_after", "\"2 h\"", ""},
+        {"stale_after", "\"5 s\"", ""},
+        {"hold", "\"2 s\"", ""},
     };
     return keys::with(std::move(own), more);
 }

@@ -220,16 +220,22 @@ SenseKind gas_sensor_room() {
             Kind::concentration,
             {},
             with_filter_keys({
-                {"points", "[[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]"},
-                {"pull_down", "\"10 kohm\""},
-                {"supply", "\"5 V\""},
-                {"reference", "\"3.3 V\""},
-                {"zero", "\"30 kohm\""},
-                {"warm_up", "\"3 min\""},
-                {"range", "[\"1 ppm\", \"300 ppm\"]"},
+                {"points", "[[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]", ""},
+                {"pull_down", "\"10 kohm\"", ".pull_down({})"},
+                {"supply", "\"5 V\"", ".supplied({}, {reference})"},
+                {"reference", "\"3.3 V\"", ""},
+                {"zero", "\"30 kohm\"", ""},
+                {"warm_up", "\"3 min\"", ".warm_up({})"},
+                {"range", "[\"1 ppm\", \"300 ppm\"]", ".range({.0}, {.1})"},
                 {"climate", "[sense.NAME.climate]"},
             }),
-            read};
+            read,
+            {{{"", "gas_sensor({points:gas_point({}, {}_times)})"}},
+             "GasSensor",
+             "{zero}",
+             "read(now, {in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

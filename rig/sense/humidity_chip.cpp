@@ -66,13 +66,19 @@ SenseKind humidity_chip_room() {
             Kind::humidity,
             {},
             with_analogue_keys({
-                {"slope", "\"31 mV/%RH\""},
-                {"at_zero", "\"800 mV\""},
-                {"reference", "\"5 V\""},
-                {"loses", "\"0.216 %/K\""},
-                {"temperature", "\"20 degC\""},
+                {"slope", "\"31 mV/%RH\"", ""},
+                {"at_zero", "\"800 mV\"", ""},
+                {"reference", "\"5 V\"", ".reference({})"},
+                {"loses", "\"0.216 %/K\"", ".loses({})"},
+                {"temperature", "\"20 degC\"", ""},
             }),
-            read};
+            read,
+            {{{"", "humidity_chip({slope}, {at_zero})"}},
+             "HumidityChip",
+             "",
+             "read({in}, {air})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

@@ -82,13 +82,19 @@ SenseKind humidity_frame_room() {
             Kind::temperature,
             {},
             {
-                {"coding", "\"tenths\""},
-                {"every", "\"5 s\""},
-                {"tries", "3"},
-                {"hold", "\"30 s\""},
+                {"coding", "\"tenths\"", ""},
+                {"every", "\"5 s\"", ".every({})"},
+                {"tries", "3", ".tries({})"},
+                {"hold", "\"30 s\"", ".hold({})"},
                 {"stuck_after", "\"2 h\""},
             },
-            read};
+            read,
+            {{{"", "humidity_frame(FrameCoding::{coding})"}},
+             "HumidityFrame",
+             "",
+             "read(now, {in})",
+             "FrameLine<{pin}>",
+             "FrameSample"}};
 }
 
 } // namespace zorilla::rig

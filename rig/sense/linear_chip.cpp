@@ -39,11 +39,17 @@ SenseKind linear_chip_room() {
             Kind::temperature,
             {},
             with_analogue_keys({
-                {"slope", "\"10 mV/K\""},
-                {"at_zero", "\"500 mV\""},
-                {"reference", "\"5 V\""},
+                {"slope", "\"10 mV/K\"", ""},
+                {"at_zero", "\"500 mV\"", ""},
+                {"reference", "\"5 V\"", ".reference({})"},
             }),
-            read};
+            read,
+            {{{"", "linear_chip({slope}, {at_zero})"}},
+             "LinearChip",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

@@ -50,13 +50,19 @@ SenseKind moisture_probe_room() {
             Kind::percentage,
             {{"power_pin", "the output that powers it while it is read"}},
             with_analogue_keys({
-                {"dry", "620"},
-                {"wet", "210"},
-                {"every", "\"10 min\""},
-                {"settle", "\"100 ms\""},
-                {"wire_off_reads", "\"high\""},
+                {"dry", "620", ""},
+                {"wet", "210", ""},
+                {"every", "\"10 min\"", ".every({})"},
+                {"settle", "\"100 ms\"", ".settle({})"},
+                {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read};
+            read,
+            {{{"", "moisture_probe({dry}, {wet})"}},
+             "MoistureProbe",
+             "",
+             "read(now, {in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

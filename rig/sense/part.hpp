@@ -68,6 +68,17 @@ struct ReadPart {
     std::vector<Source> sources;
 };
 
+/// What it is in C++, in forms of its keys (rig/emit/cpp.hpp).
+struct SenseCpp {
+    /// How its spec begins, by the key that says which; "unit=Hz": if that is its value.
+    std::vector<std::pair<const char*, const char*>> starts;
+    const char* block; ///< a template of the spec; empty where there is none
+    const char* init;  ///< what the block is made with
+    const char* reads; ///< `{in}` is the raw input, `{air}` the temperature that corrects it
+    const char* role;  ///< of its pin
+    const char* input; ///< the type of what that reads
+};
+
 /// One kind of sensor.
 struct SenseKind {
     const char* word; ///< what it is called in rig files
@@ -80,6 +91,7 @@ struct SenseKind {
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it.
     ReadPart (*read)(PartReader&, Sense&);
+    SenseCpp cpp;
 };
 
 /// All kinds that there are, by their rank.

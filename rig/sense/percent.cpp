@@ -33,11 +33,17 @@ SenseKind percent_room() {
             Kind::percentage,
             {},
             with_analogue_keys({
-                {"code_at_0", "620"},
-                {"code_at_100", "210"},
-                {"wire_off_reads", "\"high\""},
+                {"code_at_0", "620", ""},
+                {"code_at_100", "210", ""},
+                {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read};
+            read,
+            {{{"", "percent_between({code_at_0}, {code_at_100})"}},
+             "Share",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

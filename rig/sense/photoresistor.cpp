@@ -46,11 +46,17 @@ SenseKind photoresistor_room() {
             Kind::light,
             {},
             with_divider_keys({
-                {"resistance", "\"10 kohm\""},
-                {"at_light", "\"10 lx\""},
-                {"gamma", "0.7"},
+                {"resistance", "\"10 kohm\"", ""},
+                {"at_light", "\"10 lx\"", ""},
+                {"gamma", "0.7", ""},
             }),
-            read};
+            read,
+            {{{"", "photoresistor({resistance}, {at_light}, {gamma}_times)"}},
+             "Photoresistor",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

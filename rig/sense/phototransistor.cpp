@@ -58,12 +58,18 @@ SenseKind phototransistor_room() {
             Kind::light,
             {},
             with_analogue_keys({
-                {"sensitivity", "\"500 nA/lx\""},
-                {"reference", "\"5 V\""},
-                {"load_to_ground", "\"10 kohm\""},
-                {"load_to_supply", "\"10 kohm\""},
+                {"sensitivity", "\"500 nA/lx\"", ""},
+                {"reference", "\"5 V\"", ".reference({})"},
+                {"load_to_ground", "\"10 kohm\"", ".load_to_ground({})"},
+                {"load_to_supply", "\"10 kohm\"", ".load_to_supply({})"},
             }),
-            read};
+            read,
+            {{{"", "phototransistor({sensitivity})"}},
+             "Phototransistor",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

@@ -105,15 +105,21 @@ SenseKind pulse_counter_room() {
             std::nullopt,
             {},
             with_filter_keys({
-                {"unit", "\"rpm\""},
-                {"edges_per_turn", "2"},
-                {"method", "\"window\""},
-                {"window", "\"1 s\""},
-                {"still_after", "\"2 s\""},
-                {"fastest", "\"3000 rpm\""},
-                {"shortest", "\"1 ms\""},
+                {"unit", "\"rpm\"", ""},
+                {"edges_per_turn", "2", ""},
+                {"method", "\"window\"", "period=.by_period()"},
+                {"window", "\"1 s\"", ".by_window({})"},
+                {"still_after", "\"2 s\"", ".still_after({})"},
+                {"fastest", "\"3000 rpm\"", ".fastest({})"},
+                {"shortest", "\"1 ms\"", ""},
             }),
-            read};
+            read,
+            {{{"unit=Hz", "frequency({edges_per_turn})"}, {"", "turning_speed({edges_per_turn})"}},
+             "PulseRate",
+             "",
+             "read(now, {in})",
+             "Pulses<{pin}, {shortest}>",
+             "PulseSample"}};
 }
 
 } // namespace zorilla::rig

@@ -60,12 +60,18 @@ SenseKind ranger_room() {
             Kind::length,
             {{"ping_pin", "the output that starts a ping"}},
             with_filter_keys({
-                {"blind", "\"20 mm\""},
-                {"far", "\"4 m\""},
-                {"silent_from", "\"36 ms\""},
-                {"temperature", "\"20 degC\""},
+                {"blind", "\"20 mm\"", ""},
+                {"far", "\"4 m\"", ""},
+                {"silent_from", "\"36 ms\"", ".silent_from({})"},
+                {"temperature", "\"20 degC\"", ""},
             }),
-            read};
+            read,
+            {{{"", "ranger({blind}, {far})"}},
+             "Ranger",
+             "",
+             "read({in}, {air})",
+             "EchoTime<{ping_pin}, {pin}>",
+             "Echo"}};
 }
 
 } // namespace zorilla::rig

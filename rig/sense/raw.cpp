@@ -56,10 +56,11 @@ SenseKind raw_room() {
             Kind::temperature,
             {},
             with_filter_keys({
-                {"extra_bits", "2"},
-                {"spread", "8"},
+                {"extra_bits", "2", ""},
+                {"spread", "8", ""},
             }),
-            read};
+            read,
+            {{}, "", "", "read_counts({in})", "Analogue<{pin}>", "Sample"}};
 }
 
 } // namespace zorilla::rig

@@ -8,21 +8,21 @@ namespace zorilla::rig {
 
 std::vector<PartKey> with_analogue_keys(std::vector<PartKey> own) {
     static const std::vector<PartKey> more = {
-        {"extra_bits", "2"},
-        {"spread", "8"},
-        {"range", "[\"-30 degC\", \"60 degC\"]"},
-        {"accuracy", "\"0.1 K\""},
-        {"wire_check", "\"off\""},
+        {"extra_bits", "2", ""},
+        {"spread", "8", ""},
+        {"range", "[\"-30 degC\", \"60 degC\"]", ".range({.0}, {.1})"},
+        {"accuracy", "\"0.1 K\"", ".accuracy({})"},
+        {"wire_check", "\"off\"", "off=.without_wire_check()"},
     };
     return with_filter_keys(keys::with(std::move(own), more));
 }
 
 std::vector<PartKey> with_divider_keys(std::vector<PartKey> own) {
     static const std::vector<PartKey> more = {
-        {"pull_up", "\"10 kohm\""},
-        {"pull_down", "\"10 kohm\""},
-        {"supply", "\"5 V\""},
-        {"reference", "\"3.3 V\""},
+        {"pull_up", "\"10 kohm\"", ".pull_up({})"},
+        {"pull_down", "\"10 kohm\"", ".pull_down({})"},
+        {"supply", "\"5 V\"", ".supplied({}, {reference})"},
+        {"reference", "\"3.3 V\"", ""},
     };
     return with_analogue_keys(keys::with(std::move(own), more));
 }

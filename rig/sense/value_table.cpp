@@ -85,10 +85,16 @@ SenseKind value_table_room() {
             std::nullopt,
             {},
             with_analogue_keys({
-                {"points", "[[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]"},
-                {"wire_off_reads", "\"high\""},
+                {"points", "[[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]", ""},
+                {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read};
+            read,
+            {{{"", "value_table({points:at({}, {})})"}},
+             "ValueTable",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"}};
 }
 
 } // namespace zorilla::rig

@@ -23,7 +23,7 @@ using Moving = Servo<Board::pb1>;
 #else
 using Moving = Sounding<Board::pb1>;
 #endif
-using Row = Bar<active_high, Board::pc3, Board::pc4, Board::pb5>;
+using Row = Bar<Lights::all, active_high, Board::pc3, Board::pc4, Board::pb5>;
 using Status = Coloured<Switched<Board::pb2>, Switched<Board::pb3>, Dimmed<Board::pd5>>;
 using Line = SerialLine<38'400>;
 } // namespace pins

@@ -23,7 +23,7 @@ enum class Pull : uint8_t { none, up };
 /// High or low. Read: `LevelSample`.
 template <class Pin, Pull Held = Pull::none> struct Digital {};
 
-/// How long an echo lasts after a ping. Read: `Echo`; each read takes what came of the ping before,
+/// How long an echo lasts after a ping, to 5 us while all other roles are at work. Read: `Echo`; each read takes what came of the ping before,
 /// and starts the next, at most every 60 ms.
 template <class PingPin, class Pin> struct EchoTime {};
 
@@ -48,13 +48,16 @@ template <class Pin, Level Active = active_high, Pace At = Pace::usual> struct D
 /// Three colours, each `Switched` or `Dimmed`. Write: `Colour`.
 template <class Red, class Green, class Blue> struct Coloured {};
 
-/// A row of lights from the first on. Write: `Stage`.
-template <Level Active, class... Pins> struct Bar {};
-/// The same where only the light of the stage is lit. Write: `Stage`.
-template <Level Active, class... Pins> struct TopOfBar {};
+/// Which lights of a row are lit.
+enum class Lights : uint8_t {
+    all, ///< from the first to that of the stage
+    top, ///< that of the stage alone
+};
+/// A row of lights. Write: `Stage`.
+template <Lights Lit, Level Active, class... Pins> struct Bar {};
 
 /// A tone, 31 Hz to 20 kHz. Write: `Tone`.
-template <class Pin> struct Sounding {};
+template <class Pin, Level Active = active_high> struct Sounding {};
 
 /// A pulse of 1 to 2 ms, every 20 ms. Write: `Duty`, from one end to the other.
 template <class Pin> struct Servo {};

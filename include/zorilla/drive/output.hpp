@@ -51,6 +51,10 @@ constexpr Duty even(Duty brightness) {
     const uint32_t cube = (x * x >> 16) * x >> 16;
     return Duty::from_255ths(static_cast<uint8_t>((cube * 255 + 32'768) >> 16));
 }
+/// The same of each of its colours.
+constexpr Colour even(Colour colour) {
+    return {even(colour.red), even(colour.green), even(colour.blue)};
+}
 
 /// What an output does from this pass on, and why.
 template <class V> struct Driving {

@@ -37,8 +37,8 @@ class EdgeLog {
         return out;
     }
 
-    /// The interrupt of a port of which all pins are logged, and none counted: 64 cycles, so that
-    /// an edge elsewhere waits no longer than that. The time is taken first.
+    /// The interrupt of a port of which pins are logged, and none counted. The time is taken first,
+    /// and after some 60 cycles an edge elsewhere need not wait any longer.
     template <uint8_t Port, uint32_t Hertz> struct Interrupt {
         [[gnu::naked, gnu::used]] static void run() {
             __asm__ volatile(

@@ -65,26 +65,18 @@ struct Does<Atmega328pAt<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole
     static void write(Duty value) { write(value == Duty() ? off : on); }
 };
 
-namespace avr {
-
-template <bool OnlyTop, Level Active, class... Pins> struct BarRole : OutputRole {
+template <uint32_t H, Lights Lit, Level Active, class... Pins>
+struct Does<Atmega328pAt<H>, Bar<Lit, Active, Pins...>> : avr::OutputRole {
     static constexpr Needs needs{(Pins::id | ...)};
-    static void begin() { (Pins::begin(level_of(Active, false)), ...); }
+    static void begin() { (Pins::begin(avr::level_of(Active, false)), ...); }
     static void write(Stage stage) {
         uint8_t number = 0;
-        const auto lit = [&](uint8_t i) {
-            return (OnlyTop ? top_led(stage, i) : bar_led(stage, i)) == on;
+        const auto lit = [stage](uint8_t i) {
+            return (Lit == Lights::top ? top_led(stage, i) : bar_led(stage, i)) == on;
         };
-        (Pins::set(level_of(Active, lit(number++))), ...);
+        (Pins::set(avr::level_of(Active, lit(number++))), ...);
     }
 };
-
-} // namespace avr
-
-template <uint32_t H, Level Active, class... Pins>
-struct Does<Atmega328pAt<H>, Bar<Active, Pins...>> : avr::BarRole<false, Active, Pins...> {};
-template <uint32_t H, Level Active, class... Pins>
-struct Does<Atmega328pAt<H>, TopOfBar<Active, Pins...>> : avr::BarRole<true, Active, Pins...> {};
 
 template <uint32_t H, class Red, class Green, class Blue>
 struct Does<Atmega328pAt<H>, Coloured<Red, Green, Blue>> : avr::OutputRole {

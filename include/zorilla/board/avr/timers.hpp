@@ -94,20 +94,20 @@ struct Does<Atmega328pAt<H>, Dimmed<AvrPin<P, Bit>, Active, At>> : avr::OutputRo
 
 /// A tone, half of its period at a time. On timer 1 within 0.13 %; on timer 2, which has 8 bits,
 /// within 1.6 %. Cost: a change about 1,000 cycles, else 20.
-template <uint32_t H, AvrPort P, uint8_t Bit>
-struct Does<Atmega328pAt<H>, Sounding<AvrPin<P, Bit>>> : avr::OutputRole {
+template <uint32_t H, AvrPort P, uint8_t Bit, Level Active>
+struct Does<Atmega328pAt<H>, Sounding<AvrPin<P, Bit>, Active>> : avr::OutputRole {
     using Pin = AvrPin<P, Bit>;
     using Timer = avr::TimerPin<Pin>;
     static_assert(Timer::timer != 0,
                   "timer 0 is the clock's and cannot make a tone: take PB1, PB2, PB3 or PD3");
     static constexpr Needs needs{Pin::id | avr::timer_bit(Timer::timer)};
-    static void begin() { Pin::begin(Level::low); }
+    static void begin() { Pin::begin(avr::level_of(Active, false)); }
     static void write(Tone tone) {
         if (tone.hertz == now_)
             return;
         now_ = tone.hertz;
         Timer::connect(Timer::Pinned::none);
-        Pin::set(Level::low);
+        Pin::set(avr::level_of(Active, false));
         if (tone.hertz == 0)
             return;
         if constexpr (Timer::timer == 1) {

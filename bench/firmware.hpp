@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A folder with the firmware of a rig: written, looked after, and built.
+#pragma once
+
+#include "rig/emit/device.hpp"
+
+#include <map>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+struct FirmwareFolder {
+    std::map<std::string, std::string> files;
+    std::vector<rig::Firmware::Gap> gaps; ///< with one of these there are no files
+};
+
+/// \param stem  of the rig file's name  \param text  the file  \param pass  how often it passes
+FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std::string_view text,
+                               Duration pass);
+
+/// What a file of the folder is for.
+std::string_view purpose_of(const std::string& file);
+
+/// A file that would be overwritten though a person has written or changed it; empty if none.
+std::string changed_by_hand(const std::string& folder, const FirmwareFolder& written);
+
+struct Built {
+    std::string problem; ///< why it could not be built
+    uint32_t flash = 0, ram = 0;
+    std::string fits; ///< why it does not fit the chip; empty if it does
+};
+/// Compiles a folder to firmware.elf and firmware.hex in it.
+Built build_firmware(const std::string& folder);
+
+} // namespace zorilla::bench

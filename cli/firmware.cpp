@@ -1,0 +1,98 @@
+// SPDX-License-Identifier: MIT
+// firmware: a rig as the C++ of its device, and of a program for a chip.
+#include "bench/firmware.hpp"
+#include "cli/command.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+namespace zorilla::cli {
+
+namespace {
+
+struct FirmwareOptions {
+    std::string rig;
+    std::string out;
+    std::string pass = "100 ms";
+    bool build = false;
+    bool force = false;
+};
+
+Status firmware(const FirmwareOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    if (rig.chip != "atmega328p")
+        throw rig::InputError(fmt::format("{}: firmware is written for chip = \"atmega328p\" so "
+                                          "far; this rig's is \"{}\"",
+                                          options.rig, rig.chip));
+    const int64_t pass = time_option("--pass", options.pass, "100 ms");
+    if (pass > 10'000)
+        throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
+    const std::string stem = std::filesystem::path(options.rig).stem().string();
+    const bench::FirmwareFolder folder =
+        bench::firmware_folder(rig, stem, rig::read_file(options.rig),
+                               Duration::from_thousandths(static_cast<int32_t>(pass)));
+    if (!folder.gaps.empty()) {
+        for (const rig::Firmware::Gap& gap : folder.gaps)
+            message(fmt::format("{}:{}: {} cannot be written as C++ yet; wire this part by hand "
+                                "(docs/blocks.md), or leave it out",
+                                options.rig, gap.place.line, gap.text));
+        return bad_input;
+    }
+    const std::string changed = bench::changed_by_hand(options.out, folder);
+    if (!changed.empty() && !options.force)
+        throw rig::InputError(fmt::format("{}: was not written by this command, or was changed "
+                                          "since; --force overwrites it",
+                                          changed));
+    std::filesystem::create_directories(options.out);
+    for (const auto& [name, text] : folder.files)
+        write_file(options.out + "/" + name, text);
+    for (const auto& [name, text] : folder.files)
+        if (name[0] != '.')
+            page.line(fmt::format("  {:<16}{}", name, bench::purpose_of(name)));
+    if (options.build) {
+        const bench::Built built = bench::build_firmware(options.out);
+        if (!built.problem.empty())
+            throw rig::InputError(built.problem);
+        page.line("");
+        page.line(
+            fmt::format("  {:<16}{} of 32,768 bytes", "flash", rig::count_to_text(built.flash)));
+        page.line(fmt::format("  {:<16}{} of 2,048 bytes, without the stack", "RAM",
+                              rig::count_to_text(built.ram)));
+        page.line(fmt::format("  {:<16}{}/firmware.hex, and .elf", "for the chip", options.out));
+        if (!built.fits.empty()) {
+            message(built.fits);
+            page.finish();
+            return found_wanting;
+        }
+    }
+    page.finish();
+    return done;
+}
+
+} // namespace
+
+void add_firmware(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<FirmwareOptions>();
+    Command* command = app.add_subcommand(
+        "firmware", "Write a rig as C++: its device, and a program that wires it to the chip.\n"
+                    "Example: zorilla firmware hen_house.toml --out hen_house --build");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command->add_option("--out", options->out, "The folder to write; it is made if need be.")
+        ->required()
+        ->type_name("FOLDER");
+    command
+        ->add_option("--pass", options->pass,
+                     "How often the device looks and decides. Default: 100 ms.")
+        ->type_name("TIME");
+    command->add_flag("--build", options->build,
+                      "Compile it too (clang 19), and say what it takes of the chip.");
+    command->add_flag("--force", options->force, "Overwrite files that were changed by hand.");
+    command->callback([options, &chosen] {
+        chosen = [options](Page& page) { return firmware(*options, page); };
+    });
+}
+
+} // namespace zorilla::cli

@@ -1,0 +1,30 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A rig as the C++ of its device, and of a firmware that wires it to an ATmega328P.
+#pragma once
+
+#include "rig/model/rig.hpp"
+
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::rig {
+
+/// What a rig is in C++.
+struct Firmware {
+    std::string device; ///< device.hpp
+    std::string main;   ///< main.cpp
+    /// What cannot be written as C++ yet, each with its place in the file.
+    struct Gap {
+        Place place;
+        std::string text;
+    };
+    std::vector<Gap> gaps;
+};
+
+/// \param rig   without mistakes  \param name  of its namespace: letters, digits and _
+/// \param text  the rig file as it is written, for its comments  \param pass  how often it passes
+Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text, Duration pass);
+
+} // namespace zorilla::rig

@@ -1,0 +1,58 @@
+// SPDX-License-Identifier: MIT
+// The firmware around a device: roles, wiring, and the loop.
+#include "rig/emit/writer.hpp"
+
+namespace zorilla::rig {
+
+Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
+                     Duration pass) {
+    Firmware out;
+    DeviceWriter writer(rig, text, out);
+    writer.write(name);
+    std::string roles, wires, reads, writes;
+    CppNames names;
+    const auto role = [&](const std::string& of, const std::string& what) {
+        const std::string called = names.take(camel(of, ""));
+        roles += fmt::format("using {} = {};\n", called, what);
+        wires += (wires.empty() ? "pins::" : ", pins::") + called;
+        return "pins::" + called;
+    };
+    for (const DeviceWriter::Input& input : writer.inputs()) {
+        const std::string called = role(input.name, input.role);
+        reads += fmt::format("        in.{} = Wires::read<{}>();\n", input.name, called);
+        if (input.type == "FrameSample")
+            reads += fmt::format("        if (device.{}.due(now))\n"
+                                 "            Wires::start<{}>();\n",
+                                 input.block, called);
+        for (const PartPin& pin : input.sense->other_pins)
+            if (pin.key == "power_pin") {
+                std::string low = pin.pin;
+                for (char& c : low)
+                    c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
+                const std::string power =
+                    role(input.name + "_power", "Switched<Board::" + low + ">");
+                writes += fmt::format("        Wires::write<{}>(device.{}.powered() ? on : off);\n",
+                                      power, input.block);
+            }
+    }
+    for (size_t i = 0; i < rig.drives.size(); ++i)
+        writes += fmt::format("        Wires::write<{}>({});\n",
+                              role(rig.drives[i].name, writer.outputs()[i].role),
+                              writer.outputs()[i].value);
+    out.main = fmt::format(
+        "// {0} on an ATmega328P at 16 MHz. Written from its rig file.\n#include \"device.hpp\"\n\n"
+        "#include <zorilla/board/atmega328p.hpp>\n\nusing namespace zorilla;\n"
+        "using Board = Atmega328p;\n\nnamespace pins {{\n{1}}} // namespace pins\n\n"
+        "using Wires = Wiring<Board, {2}, Watchdog>;\nZORILLA_INTERRUPTS(Wires)\n\nnamespace {{\n\n"
+        "// Not on the stack: there the compiler needs more code to reach them.\n"
+        "{3}::Device device;\n{3}::Inputs in;\n\n}} // namespace\n\nint main() {{\n"
+        "    Wires::begin(); // each output is off from here on\n    for (;;) {{\n"
+        "        Wires::idle();\n        if (!Wires::due({4}))\n            continue;\n"
+        "        const Instant now = Wires::now();\n{5}        device.pass(now, in);\n{6}"
+        "        Wires::fed();\n    }}\n}}\n",
+        rig.name, roles, wires, name, cpp_quantity(pass.thousandths(), Kind::duration), reads,
+        writes);
+    return out;
+}
+
+} // namespace zorilla::rig
