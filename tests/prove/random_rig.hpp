@@ -352,6 +352,8 @@ class Life {
         running_.pass(Instant(now_), raws_.data());
     }
     const rig::RunningRig& running() const { return running_; }
+    uint32_t now() const { return now_; }
+    const std::vector<rig::Raw>& raws() const { return raws_; }
 
   private:
     const rig::Rig& rig_;
