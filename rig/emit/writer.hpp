@@ -36,6 +36,10 @@ class DeviceWriter {
   private:
     // writer_parts.cpp
     void sense(const Sense& sense);
+    /// What the climate does to a gas sensor, as a constant; its name.
+    std::string climate(const Node& table, const std::string& name);
+    /// What tells that a frame says the same for too long.
+    void watch_frame(const Node& stuck, const std::string& name, const std::string& reading);
     void filters(const Node& table, const Sense& sense, const std::string& type,
                  std::string& reading, std::string& sample);
     void derive(const Derive& derive);

@@ -78,11 +78,21 @@ void DeviceWriter::sense(const Sense& sense) {
                          : fmt::format("Reading<Temperature>::of({})", literal(air)));
     std::string sample = "in." + sense.name;
     const Kind measured = rig_.sources[sense.source].kind;
+    if (const Node* table_of_it = table.get("climate"))
+        reads = fmt::format("read<{}>(now, {{in}}, AirReading{{{}, {}}})",
+                            climate(*table_of_it, sense.name), sources_[sense.inputs[1]],
+                            sources_[sense.inputs[0]]);
     std::string reading = (*kind.cpp.block == '\0' ? "" : name + ".") + reads;
     filters(table, sense, type_of(measured), reading, sample);
     if (const size_t at = reading.find("{in}"); at != std::string::npos)
         reading.replace(at, 4, sample);
-    const std::string now = local(sense.name + "_now", reading);
+    std::string now;
+    if (const Node* stuck = table.get("stuck_after"); stuck != nullptr && sense.sources == 2) {
+        now = names_.take(sense.name + "_now");
+        watch_frame(*stuck, now, reading);
+    } else {
+        now = local(sense.name + "_now", reading);
+    }
     sources_[sense.source] = now;
     if (sense.sources == 2) {
         sources_[sense.source] = now + ".humidity";
@@ -91,6 +101,31 @@ void DeviceWriter::sense(const Sense& sense) {
     for (size_t i = 0; i < rig_.facts.size(); ++i)
         if (rig_.facts[i].kind == Fact::Kind::switched && rig_.facts[i].of == sense.source)
             truths_[i] = now;
+}
+
+std::string DeviceWriter::climate(const Node& table, const std::string& name) {
+    const CppForm form(table);
+    std::string factors;
+    for (const Node& row : table.get("factors")->inside())
+        for (const Node& factor : row.inside())
+            factors += (factors.empty() ? "" : ", ") + form.value(factor) + "_times";
+    const std::string out = names_.take(name + "_climate");
+    constants_ +=
+        fmt::format("inline constexpr ClimateTable<{}, {}> {}{{{{{}}}, {{{}}}, {{{}}}}};\n",
+                    table.get("temperatures")->size(), table.get("humidities")->size(), out,
+                    form.fill("{temperatures:{}}"), form.fill("{humidities:{}}"), factors);
+    return out;
+}
+
+void DeviceWriter::watch_frame(const Node& stuck, const std::string& name,
+                               const std::string& reading) {
+    // Temperature may well stand still for hours; humidity wanders.
+    const std::string watch = names_.take(name + "_watch");
+    member("Watch<RelativeHumidity>", watch, literal(&stuck) + ", 0_s");
+    statement(fmt::format("auto {} = {};", name, reading));
+    statement(fmt::format("{0}.humidity = {1}.pass(now, {0}.humidity);", name, watch));
+    statement(fmt::format("if ({}.humidity.health() == Health::stuck)", name));
+    statement(fmt::format("    {} = AirReading::without_value(Health::stuck);", name));
 }
 
 void DeviceWriter::filters(const Node& table, const Sense& sense, const std::string& type,
@@ -138,11 +173,8 @@ void DeviceWriter::filters(const Node& table, const Sense& sense, const std::str
             "now, ");
     if (const Node* smooth = of("smooth"))
         add("smooth", fmt::format("Smoothing<{}>", type), literal(smooth), "now, ");
-    if (is_frame) {
-        if (const Node* stuck = of("stuck_after"))
-            gap(stuck->place(), "\"stuck_after\" of a humidity_frame");
+    if (is_frame)
         return;
-    }
     const Node *stuck = of("stuck_after"), *stale = of("stale_after");
     if (stuck != nullptr || stale != nullptr || of("extra_bits") != nullptr)
         add("watch", fmt::format("Watch<{}>", type),

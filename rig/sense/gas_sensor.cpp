@@ -227,7 +227,7 @@ SenseKind gas_sensor_room() {
                 {"zero", "\"30 kohm\"", ""},
                 {"warm_up", "\"3 min\"", ".warm_up({})"},
                 {"range", "[\"1 ppm\", \"300 ppm\"]", ".range({.0}, {.1})"},
-                {"climate", "[sense.NAME.climate]"},
+                {"climate", "[sense.NAME.climate]", ""},
             }),
             read,
             {{{"", "gas_sensor({points:gas_point({}, {}_times)})"}},

@@ -86,7 +86,7 @@ SenseKind humidity_frame_room() {
                 {"every", "\"5 s\"", ".every({})"},
                 {"tries", "3", ".tries({})"},
                 {"hold", "\"30 s\"", ".hold({})"},
-                {"stuck_after", "\"2 h\""},
+                {"stuck_after", "\"2 h\"", ""},
             },
             read,
             {{{"", "humidity_frame(FrameCoding::{coding})"}},

@@ -1,12 +1,18 @@
 // SPDX-License-Identifier: MIT
 // Rigs as C++: what is written does, pass by pass, what the rig file does.
 #include "bench/trace/trace.hpp"
+#include "rig/decide/part.hpp"
+#include "rig/drive/part.hpp"
 #include "rig/emit/device.hpp"
+#include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 #include "tests/prove/random_rig.hpp"
 
 #include <gtest/gtest.h>
+
+#include <map>
+#include <set>
 
 namespace {
 
@@ -37,7 +43,9 @@ class Program {
                                         calls[static_cast<size_t>(sense.raw)]);
         }
         for (const rig::Drive& drive : file.rig.drives)
-            values += fmt::format("tell(rig::AnyValue(device.{}.value()).bits());", drive.name);
+            values += fmt::format("tell({}rig::AnyValue(device.{}.value()).bits());",
+                                  file.rig.self_test.when.given() ? "device.tests ? 0 : " : "",
+                                  drive.name);
         for (const rig::RigMachine& machine : file.rig.machines)
             values += fmt::format("tell(static_cast<unsigned>(device.{}.state()));", machine.name);
         const std::string device = firmware.device;
@@ -141,13 +149,89 @@ TEST(Firmware, of_every_example_does_what_its_rig_file_does) {
     program.compare(names);
 }
 
+TEST(Firmware, of_every_part_and_key_does_what_the_rig_file_does) {
+    const std::string text = rig::read_file(ZORILLA_SOURCE "/tests/desk/every_part.toml");
+    Program program;
+    const auto number = program.add(text);
+    ASSERT_TRUE(number) << program.gaps.back();
+    const rig::Rig& rig = program.rig(*number);
+    std::mt19937_64 random(5);
+    rig::RunningRig running(rig);
+    std::vector<rig::Raw> raws(rig.senses.size());
+    std::vector<double> levels(raws.size(), 500);
+    int64_t edges = 0;
+    uint32_t now = 0xffff'0000;
+    std::map<std::string, std::set<uint32_t>> seen;
+    std::vector<bool> states(8);
+    for (int pass = 0; pass < 20'000; ++pass) {
+        now += random() % 50 == 0 ? 3000 : 100;
+        edges += static_cast<int64_t>(random() % 12);
+        for (size_t i = 0; i < raws.size(); ++i) {
+            levels[i] =
+                std::clamp(levels[i] + static_cast<double>(random() % 41) - 20, 0.0, 1023.0);
+            const bool lost = random() % 300 == 0;
+            switch (rig.senses[i].raw) {
+            case rig::RawKind::code: raws[i] = rig::Raw(static_cast<int64_t>(levels[i])); break;
+            case rig::RawKind::microseconds:
+                raws[i] = random() % 40 == 0 ? rig::Raw::silent()
+                                             : rig::Raw(static_cast<int64_t>(levels[i] * 24 + 150));
+                break;
+            case rig::RawKind::frame: {
+                const auto humid = static_cast<int64_t>(levels[i] / 11),
+                           warm = static_cast<int64_t>(levels[i] / 20);
+                raws[i] = pass % 16 != 0 ? rig::Raw()
+                                         : rig::Raw(humid << 32 | 3LL << 24 | warm << 16 |
+                                                    5LL << 8 | ((humid + 3 + warm + 5) & 255));
+                break;
+            }
+            case rig::RawKind::level:
+                if (pass == 0 || random() % 60 == 0)
+                    raws[i] = rig::Raw(static_cast<int64_t>(random() % 2));
+                break;
+            case rig::RawKind::edges: raws[i] = rig::Raw(edges & 0xffff); break;
+            }
+            if (lost)
+                raws[i] = rig::Raw();
+        }
+        running.pass(Instant(now), raws.data());
+        program.pass(*number, now, raws.data(), running);
+        for (size_t i = 0; i < rig.drives.size(); ++i)
+            if (!running.drivens()[i].tested)
+                seen[rig.drives[i].name].insert(running.drivens()[i].value.bits());
+        states[running.state(0)] = true;
+    }
+    program.compare({"every part"});
+    for (const rig::Drive& drive : rig.drives)
+        EXPECT_GE(seen[drive.name].size(), 2u) << drive.name << " is always the same";
+    EXPECT_GE(std::count(states.begin(), states.end(), true), 3);
+
+    // It has every key that can be written as C++, but for a few of which others stand there.
+    const std::set<std::string> others = {"phototransistor load_to_supply", "pulse_counter method",
+                                          "pulse_counter still_after", "pulse_counter shortest"};
+    const auto look_for = [&](const char* group, const std::string& word,
+                              const std::vector<rig::PartKey>& keys) {
+        for (const rig::PartKey& key : keys) {
+            bool found = key.cpp == nullptr || others.count(word + " " + key.name) != 0;
+            for (const rig::Node& table : rig.written.get(group)->inside())
+                found = found || table.get(key.name) != nullptr;
+            EXPECT_TRUE(found) << word << " " << key.name;
+        }
+    };
+    for (const rig::SenseKind& kind : rig::sense_kinds())
+        look_for("sense", kind.word, kind.keys);
+    for (const rig::DecideKind& kind : rig::decide_kinds())
+        look_for("decide", kind.word, kind.keys);
+    for (const rig::DriveKind& kind : rig::drive_kinds())
+        look_for("drive", kind.word, kind.keys);
+}
+
 TEST(Firmware, of_random_rigs_does_what_the_rigs_do) {
     Program program;
     std::vector<std::string> texts;
     const size_t most = std::getenv("ZORILLA_DEEP") != nullptr ? 300 : 24;
     for (uint64_t seed = 1; texts.size() < most; ++seed) {
         const std::string text = random_rig::Maker(seed).text();
-        if (!rig::parse_rig(text).mistakes.empty() || has(text, "self_test"))
+        if (!rig::parse_rig(text).mistakes.empty())
             continue;
         const auto number = program.add(text);
         ASSERT_TRUE(number) << program.gaps.back() << "\n" << text;
