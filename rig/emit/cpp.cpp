@@ -128,6 +128,60 @@ std::string plain_name(std::string_view text) {
     return out.size() > 40 ? out.substr(0, 40) : out;
 }
 
+namespace {
+
+constexpr size_t widest = 100;
+
+/// Where a line is broken: behind the last comma, or before the last point of a call or the last
+/// "&&" or "||", that leaves it short enough; the fewer brackets around it the better.
+size_t break_of(const std::string& line, size_t indent) {
+    size_t best = 0;
+    int depth = 0, best_depth = 1000;
+    for (size_t i = 0; i + 1 < line.size() && i < widest; ++i) {
+        const char c = line[i];
+        depth += c == '(' || c == '{' || c == '<' ? 1 : c == ')' || c == '}' || c == '>' ? -1 : 0;
+        size_t at = 0;
+        if (c == ',' && line[i + 1] == ' ')
+            at = i + 2;
+        else if (c == ')' && line[i + 1] == '.')
+            at = i + 1;
+        else if (c == ' ' &&
+                 (line.compare(i + 1, 3, "&& ") == 0 || line.compare(i + 1, 3, "|| ") == 0))
+            at = i + 1;
+        if (at > indent + 4 && depth <= best_depth) {
+            best = at;
+            best_depth = depth;
+        }
+    }
+    return best;
+}
+
+} // namespace
+
+std::string wrapped(const std::string& text) {
+    std::string out;
+    for (size_t from = 0; from < text.size();) {
+        const size_t end = std::min(text.find('\n', from), text.size());
+        std::string line = text.substr(from, end - from);
+        const size_t indent = line.find_first_not_of(' ');
+        const bool is_comment = indent != std::string::npos && line.compare(indent, 2, "//") == 0;
+        bool first = true;
+        while (line.size() > widest && !is_comment) {
+            const size_t at = break_of(line, indent + (first ? 0 : 4));
+            if (at == 0)
+                break;
+            std::string head = line.substr(0, at);
+            head.erase(head.find_last_not_of(' ') + 1);
+            out += head + "\n";
+            line = std::string(indent + 4, ' ') + line.substr(at);
+            first = false;
+        }
+        out += line + "\n";
+        from = end + 1;
+    }
+    return out;
+}
+
 std::string CppForm::value(const Node& node) const {
     if (node.measure())
         return cpp_quantity(node.measure()->thousandths, node.measure()->kind);

@@ -35,6 +35,9 @@ std::string camel(std::string_view name, std::string_view more);
 /// A condition's text as a name: "rises_button".
 std::string plain_name(std::string_view text);
 
+/// Breaks lines that are too long for a page, where a person would.
+std::string wrapped(const std::string& text);
+
 /// Puts the keys of a table into a form.
 ///
 /// `{key}` is the value of a key; `{key|5_V}` with what stands for one that is not there;

@@ -39,7 +39,10 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         writes += fmt::format("        Wires::write<{}>({});\n",
                               role(rig.drives[i].name, writer.outputs()[i].role),
                               writer.outputs()[i].value);
-    out.main = fmt::format(
+    // What is so anyhow need not be said.
+    for (size_t at; (at = roles.find(", active_high>")) != std::string::npos;)
+        roles.erase(at, 13);
+    out.main = wrapped(fmt::format(
         "// {0} on an ATmega328P at 16 MHz. Written from its rig file.\n#include \"device.hpp\"\n\n"
         "#include <zorilla/board/atmega328p.hpp>\n\nusing namespace zorilla;\n"
         "using Board = Atmega328p;\n\nnamespace pins {{\n{1}}} // namespace pins\n\n"
@@ -51,7 +54,7 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         "        const Instant now = Wires::now();\n{5}        device.pass(now, in);\n{6}"
         "        Wires::fed();\n    }}\n}}\n",
         rig.name, roles, wires, name, cpp_quantity(pass.thousandths(), Kind::duration), reads,
-        writes);
+        writes));
     return out;
 }
 
