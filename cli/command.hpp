@@ -20,6 +20,7 @@ void add_run(Command& app, Chosen& chosen);
 void add_draw(Command& app, Chosen& chosen);
 void add_machine(Command& app, Chosen& chosen);
 void add_firmware(Command& app, Chosen& chosen);
+void add_rehearse(Command& app, Chosen& chosen);
 void add_outputs(Command& app, Chosen& chosen);
 void add_demo(Command& app, Chosen& chosen);
 void add_device(Command& app, Chosen& chosen);

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/rehearse/atmega328p.hpp"
 
+#include <algorithm>
 #include <cstdarg>
 #include <cstdio>
 #include <stdexcept>
@@ -95,7 +96,15 @@ Atmega328p::Atmega328p(const std::string& elf) {
 Atmega328p::~Atmega328p() { avr_terminate(avr_); }
 
 bool Atmega328p::step() {
+    const uint64_t before = avr_->cycle;
+    const bool sleeps = avr_->state == cpu_Sleeping;
     const int state = avr_run(avr_);
+    // The instruction that goes to sleep may be the one that wakes too; no other takes as long.
+    if (const uint64_t took = avr_->cycle - before; sleeps || took > 8)
+        asleep_ += took;
+    const auto stack = static_cast<uint16_t>(avr_->data[R_SPL] | avr_->data[R_SPH] << 8);
+    if (stack != 0)
+        lowest_stack_ = std::min(lowest_stack_, stack);
     if (state == cpu_Crashed)
         throw std::runtime_error("the firmware crashed");
     return state != cpu_Done;

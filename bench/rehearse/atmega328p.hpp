@@ -27,6 +27,10 @@ class Atmega328p {
     void run_to_end();
 
     uint64_t cycles() const;
+    /// How many of them it has slept.
+    uint64_t asleep() const { return asleep_; }
+    /// The lowest that its stack has reached down to.
+    uint16_t lowest_stack() const { return lowest_stack_; }
     uint32_t milliseconds() const { return static_cast<uint32_t>(cycles() / 16'000); }
 
     /// The voltage on a channel of the converter, with a supply of 5,000 mV.
@@ -71,6 +75,8 @@ class Atmega328p {
     };
     std::map<std::string, Watched> watched_;
     avr_t* avr_ = nullptr;
+    uint64_t asleep_ = 0;
+    uint16_t lowest_stack_ = 0xffff;
     std::string serial_;
     std::vector<uint8_t> in_;
     size_t next_in_ = 0;

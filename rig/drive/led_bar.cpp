@@ -29,7 +29,7 @@ class LedBar : public PlainPart {
 
 void read(DriveReader& in, Drive& out) {
     out.pins = in.scope.pins(in.keys, "pins");
-    const bool only_top = in.keys.choice("lights", {"all", "top"}) == "top";
+    const bool only_top = out.top_only = in.keys.choice("lights", {"all", "top"}) == "top";
     in.active(out);
     in.values(out);
     out.part = std::make_shared<LedBar>(only_top);

@@ -46,12 +46,12 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         "// {0} on an ATmega328P at 16 MHz. Written from its rig file.\n#include \"device.hpp\"\n\n"
         "#include <zorilla/board/atmega328p.hpp>\n\nusing namespace zorilla;\n"
         "using Board = Atmega328p;\n\nnamespace pins {{\n{1}}} // namespace pins\n\n"
-        "using Wires = Wiring<Board, {2}, Watchdog>;\nZORILLA_INTERRUPTS(Wires)\n\nnamespace {{\n\n"
-        "// Not on the stack: there the compiler needs more code to reach them.\n"
-        "{3}::Device device;\n{3}::Inputs in;\n\n}} // namespace\n\nint main() {{\n"
+        "using Wires = Wiring<Board, {2}, Watchdog>;\nZORILLA_INTERRUPTS(Wires)\n\n"
+        "// Not on the stack: there the compiler needs more code to reach them, and nobody else can.\n"
+        "{3}::Device device;\n{3}::Inputs in;\nInstant now;\n\nint main() {{\n"
         "    Wires::begin(); // each output is off from here on\n    for (;;) {{\n"
         "        Wires::idle();\n        if (!Wires::due({4}))\n            continue;\n"
-        "        const Instant now = Wires::now();\n{5}        device.pass(now, in);\n{6}"
+        "        now = Wires::now();\n{5}        device.pass(now, in);\n{6}"
         "        Wires::fed();\n    }}\n}}\n",
         rig.name, roles, wires, name, cpp_quantity(pass.thousandths(), Kind::duration), reads,
         writes));

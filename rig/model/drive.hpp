@@ -45,6 +45,7 @@ struct Drive {
     std::vector<std::string> pins;
     Level active = active_high;
     bool has_level = true; ///< whether one level of its pin means on
+    bool top_only = false; ///< of a row of lights: that of the stage alone is lit
     AnyValue safe;
     AnyValue rest;
     std::optional<size_t> never_with; ///< the output that it must never be on with

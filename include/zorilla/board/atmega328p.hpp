@@ -108,31 +108,34 @@ template <uint32_t Hertz> struct Atmega328pAt {
             else
                 return Of<Role>::read();
         }
+        /// Returns once another millisecond has begun; with a serial line also before, so that
+        /// characters can follow each other.
         static void idle() {
-            if constexpr (logs) {
-                // A line that never rests must not hold up the passes.
-                for (uint8_t left = 32; left > 0 && avr::EdgeLog::any(); --left) {
-                    const avr::LoggedEdge edge = avr::EdgeLog::take();
-                    const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.port]);
-                    seen_[edge.port] = edge.levels;
-                    const uint16_t us = avr::Clock<Hertz>::short_us(
-                        static_cast<uint16_t>(edge.ticks[1] << 8 | edge.ticks[0]), edge.count,
-                        edge.flags);
-                    (Of<Roles>::edge(edge.port, changed, edge.levels, us), ...);
+            do {
+                sleep_cpu();
+                if constexpr (logs)
+                    look_at_edges();
+            } while (!Serial::sends && avr::Clock<Hertz>::short_now() == stepped_);
+            if (const uint8_t ms = avr::Clock<Hertz>::short_now(); ms != stepped_) {
+                stepped_ = ms;
+                if constexpr (Converter::count > 0)
+                    Converter::step();
+                if constexpr (logs) {
+                    const Instant t = now();
+                    (Of<Roles>::step(t), ...);
                 }
-                const Instant t = now();
-                (Of<Roles>::step(t), ...);
             }
-            if constexpr (Converter::count > 0)
-                Converter::step();
-            sleep_cpu();
         }
 
         static bool send(char c) { return Serial::send(c); }
         static const char* line() { return Serial::line(); }
         static void line_done() { Serial::line_done(); }
         static uint8_t lost() { return Serial::lost(); }
-        static void fed() {
+        /// A pass begins, and is over: told in GPIOR2, where who watches the chip can see it.
+        [[gnu::always_inline]] static void begins() { GPIOR2 = 1; }
+        [[gnu::always_inline]] static void fed() {
+            __asm__ volatile("" ::: "memory"); // all that the pass has changed is there to be seen
+            GPIOR2 = 2;
             if constexpr (guarded)
                 __asm__ volatile("wdr");
         }
@@ -178,6 +181,18 @@ template <uint32_t Hertz> struct Atmega328pAt {
             detail::Either<logged(Port) != 0, avr::EdgeLog::Interrupt<Port, Hertz>, Nothing>>;
 
       private:
+        static void look_at_edges() {
+            // A line that never rests must not hold up the passes.
+            for (uint8_t left = 32; left > 0 && avr::EdgeLog::any(); --left) {
+                const avr::LoggedEdge edge = avr::EdgeLog::take();
+                const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.port]);
+                seen_[edge.port] = edge.levels;
+                const uint16_t us = avr::Clock<Hertz>::short_us(
+                    static_cast<uint16_t>(edge.ticks[1] << 8 | edge.ticks[0]), edge.count,
+                    edge.flags);
+                (Of<Roles>::edge(edge.port, changed, edge.levels, us), ...);
+            }
+        }
         static void set_watchdog(uint8_t to) {
             __asm__ volatile("wdr");
             // The second must follow the first within four cycles.
@@ -193,7 +208,7 @@ template <uint32_t Hertz> struct Atmega328pAt {
             PCMSK2 = logged(2) | counted(2);
             PCICR = (PCMSK0 != 0 ? 1 : 0) | (PCMSK1 != 0 ? 2 : 0) | (PCMSK2 != 0 ? 4 : 0);
         }
-        static inline uint8_t flags_ = 0;
+        static inline uint8_t flags_ = 0, stepped_ = 0;
         static inline uint8_t seen_[3] = {}, counted_[3] = {};
     };
 };

@@ -71,8 +71,8 @@ template <class Board, class... Roles> class Wiring {
     static void begin() { Hub::begin(); }
     /// Milliseconds since `begin`.
     static Instant now() { return Board::now(); }
-    /// Sleeps until something happens, at most about a millisecond, and goes on with what is under
-    /// way: the converter, pings, frames, the serial line.
+    /// Sleeps for at most about a millisecond, and goes on with what is under way: the converter,
+    /// pings, frames, the serial line.
     static void idle() { Hub::idle(); }
     /// Whether the next pass is due; passes keep in step, and those that were missed are left out.
     static bool due(Duration every) {
@@ -86,6 +86,7 @@ template <class Board, class... Roles> class Wiring {
         next_ = next_ + every;
         if (t - next_ >= Duration{})
             next_ = t + every;
+        Hub::begins();
         return true;
     }
 

@@ -68,6 +68,10 @@ template <uint32_t Hertz> class Clock {
         const Quiet quiet;
         return Instant(milliseconds_);
     }
+    /// The last eight bits of that, to see cheaply whether another millisecond has begun.
+    [[gnu::always_inline]] static uint8_t short_now() {
+        return *reinterpret_cast<volatile uint8_t*>(&milliseconds_);
+    }
 
     /// Microseconds, the last 16 bits; interrupts must be off.
     [[gnu::always_inline]] static uint16_t short_us() {

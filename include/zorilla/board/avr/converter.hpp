@@ -13,7 +13,8 @@ namespace zorilla {
 namespace avr {
 
 /// Scans channels one after the other at 125 kHz, so that a conversion takes 0.1 ms; the first
-/// after a change of channel is dropped (24.5.2: it may not have settled). Against the supply.
+/// after a change of channel is dropped (24.5.2: it may not have settled). One is taken in each
+/// millisecond, so that eight channels come round in 16 ms. Against the supply.
 /// \tparam All  of each role its channel, or -1
 template <uint32_t Hertz, int8_t... All> class Converter {
     static constexpr uint8_t speed = Hertz == 16'000'000 ? 7 : 6; // a 128th or a 64th of the clock

@@ -117,8 +117,8 @@ template <class Pin> constexpr uint8_t mask_on(uint8_t port) {
 
 } // namespace avr
 
-/// The ping is high until the next `idle` after 12 us. An echo that has not ended after 60 ms is
-/// none.
+/// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
+/// ms is none.
 template <uint32_t H, AvrPort PP, uint8_t PB, AvrPort P, uint8_t Bit>
 struct Does<Atmega328pAt<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
     static constexpr bool timed = true;

@@ -13,7 +13,7 @@ namespace avr {
 
 /// One that is not wired.
 struct NoSerial {
-    static constexpr bool receives = false;
+    static constexpr bool receives = false, sends = false;
     static void begin() {}
     static bool send(char) { return false; }
     static void receive() {}
@@ -24,6 +24,7 @@ struct NoSerial {
 
 /// Sends what it is handed.
 template <uint32_t Hertz, uint32_t Baud> struct Sending : NoSerial {
+    static constexpr bool sends = true;
     static constexpr uint32_t divisor = (Hertz / 8 + Baud / 2) / Baud; // at double speed
     static_assert(divisor >= 1 && divisor <= 4096, "this clock cannot make that baud rate");
     static constexpr uint32_t made = Hertz / 8 / divisor;

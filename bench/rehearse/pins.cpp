@@ -1,0 +1,229 @@
+// SPDX-License-Identifier: MIT
+#include "bench/rehearse/pins.hpp"
+
+#include "bench/rehearse/atmega328p.hpp"
+#include "rig/text/files.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+
+namespace zorilla::bench {
+
+namespace {
+
+constexpr uint64_t us = 16, ms = 16'000; // cycles
+
+/// PC0 of "ADC0"; else the name itself.
+std::string port_pin(const std::string& pin) {
+    return pin.rfind("ADC", 0) == 0 ? "PC" + pin.substr(3) : pin;
+}
+
+/// A voltage of which the emulated converter makes just this code.
+uint32_t millivolts_of(int64_t code) { return static_cast<uint32_t>((code * 5000 + 2500) / 1023); }
+
+} // namespace
+
+PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip)
+    : rig_(rig), rows_(rows), chip_(chip), now_(rig.senses.size()), since_(rig.senses.size()) {
+    for (size_t i = 0; i < rig.senses.size(); ++i) {
+        const rig::Sense& sense = rig.senses[i];
+        if (sense.raw == rig::RawKind::frame || sense.raw == rig::RawKind::edges)
+            chip.put(port_pin(sense.pin), true); // held up
+        if (sense.raw != rig::RawKind::microseconds || sense.other_pins.empty())
+            continue;
+        const std::string echo = port_pin(sense.pin);
+        chip.watch(port_pin(sense.other_pins.front().pin), [this, i, echo](bool high) {
+            if (high || now_[i].bits() <= 0)
+                return;
+            answered_[i] = now_[i].bits();
+            const uint64_t width = static_cast<uint64_t>(now_[i].bits()) * us;
+            chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
+            chip_.in_cycles(450 * us + width, [this, echo] { chip_.put(echo, false); });
+        });
+    }
+}
+
+void PinFeeder::step() {
+    while (next_ < rows_.size() && chip_.cycles() >= static_cast<uint64_t>(rows_[next_].ms) * ms) {
+        put(rows_[next_], next_ + 1 < rows_.size() ? &rows_[next_ + 1] : nullptr);
+        ++next_;
+    }
+    for (size_t i = 0; i < rig_.senses.size(); ++i) {
+        if (rig_.senses[i].raw != rig::RawKind::frame)
+            continue;
+        const bool pulls = chip_.drives(rig_.senses[i].pin);
+        if (asked_[i] && !pulls)
+            answer_frame(i);
+        asked_[i] = pulls;
+    }
+}
+
+void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
+    for (size_t i = 0; i < row.raws.size(); ++i) {
+        const rig::Sense& sense = rig_.senses[i];
+        const rig::Raw raw = row.raws[i];
+        // Between its reads a sensor's frame stays what it was.
+        if (!raw.taken())
+            continue;
+        const bool changed = now_[i].bits() != raw.bits();
+        if (sense.raw == rig::RawKind::code && changed) {
+            chip_.set_millivolts(millivolts_of(raw.bits()),
+                                 static_cast<uint8_t>(sense.pin.back() - '0'));
+            since_[i] = chip_.cycles();
+        }
+        if (sense.raw == rig::RawKind::level)
+            chip_.put(port_pin(sense.pin), raw.bits() != 0);
+        if (sense.raw == rig::RawKind::edges && next != nullptr && next->raws[i].taken()) {
+            const int64_t edges = (next->raws[i].bits() - raw.bits()) & 0xffff;
+            const uint64_t span = static_cast<uint64_t>(next->ms - row.ms) * ms;
+            const std::string pin = port_pin(sense.pin);
+            for (int64_t k = 0; k < edges; ++k) {
+                const uint64_t at =
+                    span * static_cast<uint64_t>(2 * k + 1) / static_cast<uint64_t>(2 * edges);
+                chip_.in_cycles(at, [this, pin] { chip_.put(pin, false); });
+                chip_.in_cycles(at + span / static_cast<uint64_t>(4 * edges),
+                                [this, pin] { chip_.put(pin, true); });
+            }
+        }
+        now_[i] = raw;
+    }
+}
+
+void PinFeeder::answer_frame(size_t sense) {
+    const rig::Raw raw = now_[sense];
+    if (raw.bits() < 0) // it is not there
+        return;
+    const std::string pin = rig_.senses[sense].pin;
+    std::vector<uint64_t> pulses = {30, 80, 80}; // high, low, high; then low and high for each bit
+    for (int bit = 39; bit >= 0; --bit) {
+        pulses.push_back(50);
+        pulses.push_back((raw.bits() >> bit & 1) != 0 ? 70 : 26);
+    }
+    pulses.push_back(50);
+    uint64_t at = 0;
+    bool high = true;
+    for (const uint64_t pulse : pulses) {
+        at += pulse * us;
+        high = !high;
+        chip_.in_cycles(at, [this, pin, high] { chip_.put(pin, high); });
+    }
+}
+
+void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
+    for (size_t i = 0; i < raws.size(); ++i) {
+        if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0)
+            continue;
+        // A code that has just changed is converted within 20 ms.
+        const bool settled = chip_.cycles() - since_[i] > 20 * ms;
+        if (rig_.senses[i].raw == rig::RawKind::code && settled)
+            code_off = std::max(code_off, std::fabs(static_cast<double>(raws[i].bits()) -
+                                                    static_cast<double>(now_[i].bits())));
+        if (rig_.senses[i].raw == rig::RawKind::microseconds && answered_.count(i) != 0)
+            echo_off = std::max(echo_off, std::fabs(static_cast<double>(raws[i].bits()) -
+                                                    static_cast<double>(answered_[i])));
+    }
+}
+
+// --- What the pins do
+
+namespace {
+
+/// Which registers stand behind a pin that a timer can drive; addresses from the data sheet.
+struct TimerPin {
+    uint16_t control;
+    int shift;
+    uint16_t compare;
+    bool wide;
+};
+const TimerPin* timer_of(const std::string& pin) {
+    static const std::map<std::string, TimerPin> all = {
+        {"PD6", {0x44, 6, 0x47, false}}, {"PD5", {0x44, 4, 0x48, false}},
+        {"PB1", {0x80, 6, 0x88, true}},  {"PB2", {0x80, 4, 0x8a, true}},
+        {"PB3", {0xb0, 6, 0xb3, false}}, {"PD3", {0xb0, 4, 0xb4, false}},
+    };
+    const auto found = all.find(pin);
+    return found == all.end() ? nullptr : &found->second;
+}
+
+} // namespace
+
+double PinWatcher::share_of(const std::string& pin) const {
+    const TimerPin* timer = timer_of(pin);
+    if (timer != nullptr && (chip_.memory(timer->control) >> timer->shift & 3) == 2)
+        return (chip_.memory(timer->compare) + 1) / 256.0;
+    return chip_.is_high(pin) ? 1 : 0;
+}
+
+std::string PinWatcher::duty_problem(const rig::Drive& drive, const std::string& pin,
+                                     Duty duty) const {
+    const double wanted =
+        drive.active == active_high ? duty.of_255() / 255.0 : 1 - duty.of_255() / 255.0;
+    const double is = share_of(pin);
+    return std::fabs(is - wanted) <= 1 / 500.0
+               ? std::string()
+               : fmt::format("{} is high for {:.1f} % of its time, not for {:.1f} %", pin, 100 * is,
+                             100 * wanted);
+}
+
+std::string PinWatcher::tone_problem(const std::string& pin, Tone tone) const {
+    const TimerPin* timer = timer_of(pin);
+    const bool sounds = timer != nullptr && (chip_.memory(timer->control) >> timer->shift & 3) == 1;
+    double hertz = 0;
+    if (sounds) {
+        const int top = chip_.memory(timer->compare) +
+                        (timer->wide ? chip_.memory(timer->compare + 1) << 8 : 0);
+        const int clock = chip_.memory(timer->wide ? 0x81 : 0xb1) & 7;
+        constexpr int wide[] = {0, 1, 8, 64, 256, 1024, 1, 1};
+        constexpr int narrow[] = {0, 1, 8, 32, 64, 128, 256, 1024};
+        hertz = 8e6 / (timer->wide ? wide[clock] : narrow[clock]) / (top + 1);
+    }
+    if (tone.hertz == 0 ? !sounds : std::fabs(hertz - tone.hertz) <= 0.017 * tone.hertz)
+        return {};
+    return fmt::format("{} sounds with {:.0f} Hz", pin, hertz);
+}
+
+std::string PinWatcher::problem_of(const rig::Drive& drive, rig::AnyValue value) const {
+    const auto level = [&](const std::string& pin, bool lit) {
+        const bool high = lit == (drive.active == active_high);
+        return chip_.is_high(pin) == high ? std::string()
+                                          : fmt::format("{} is {}", pin, high ? "low" : "high");
+    };
+    std::string out;
+    const auto add = [&out](const std::string& one) {
+        out += one.empty() || out.empty() ? one : ", " + one;
+    };
+    if (drive.word == "servo") {
+        const TimerPin* timer = timer_of(drive.pins.front());
+        const int counts = chip_.memory(timer->compare) + (chip_.memory(timer->compare + 1) << 8);
+        const double pulse = (counts + 1) / 2.0;
+        if (std::fabs(pulse - servo_pulse(value.duty())) > 1)
+            add(fmt::format("{} carries pulses of {:.0f} us", drive.pins.front(), pulse));
+        return out;
+    }
+    switch (drive.kind()) {
+    case rig::ValueKind::on_off: add(level(drive.pins.front(), value.any())); break;
+    case rig::ValueKind::duty:
+        add(duty_problem(drive, drive.pins.front(),
+                         drive.word == "led" ? even(value.duty()) : value.duty()));
+        break;
+    case rig::ValueKind::colour: {
+        const Colour c = even(value.colour());
+        const Duty parts[] = {c.red, c.green, c.blue};
+        for (size_t i = 0; i < 3; ++i)
+            add(duty_problem(drive, drive.pins[i], parts[i]));
+        break;
+    }
+    case rig::ValueKind::tone: add(tone_problem(drive.pins.front(), value.tone())); break;
+    case rig::ValueKind::stage: {
+        for (size_t i = 0; i < drive.pins.size(); ++i) {
+            const size_t stage = value.stage().number();
+            add(level(drive.pins[i], drive.top_only ? stage == i + 1 : stage > i));
+        }
+        break;
+    }
+    }
+    return out;
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: MIT
+#include "bench/rehearse/rehearse.hpp"
+
+#include "bench/rehearse/atmega328p.hpp"
+#include "bench/rehearse/pins.hpp"
+#include "rig/drive/part.hpp"
+#include "rig/run/running_rig.hpp"
+#include "rig/text/files.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <cmath>
+#include <cstdio>
+#include <set>
+#include <sstream>
+
+namespace zorilla::bench {
+
+namespace {
+
+constexpr uint64_t cycles_per_ms = 16'000;
+constexpr uint16_t end_of_memory = 0x8ff;
+
+/// Where the program keeps its inputs and its time.
+struct Places {
+    uint16_t in = 0, now = 0;
+};
+Places places_of(const std::string& folder) {
+    FILE* pipe = popen(("avr-nm '" + folder + "/firmware.elf'").c_str(), "r");
+    std::string all;
+    std::array<char, 4096> buffer{};
+    while (const size_t count = pipe == nullptr ? 0 : fread(buffer.data(), 1, buffer.size(), pipe))
+        all.append(buffer.data(), count);
+    if (pipe == nullptr || pclose(pipe) != 0)
+        throw rig::InputError("for a rehearsal, install binutils-avr (apt-get install "
+                              "binutils-avr)");
+    Places out;
+    std::istringstream lines(all);
+    std::string at, type, name;
+    for (std::string line; std::getline(lines, line);) {
+        std::istringstream fields(line);
+        if (!(fields >> at >> type >> name))
+            continue;
+        const auto address = static_cast<uint16_t>(std::stoul(at, nullptr, 16) & 0xffff);
+        if (name == "in")
+            out.in = address;
+        if (name == "now")
+            out.now = address;
+    }
+    if (out.in == 0 || out.now == 0)
+        throw rig::InputError(folder + "/main.cpp: has no global \"in\" and \"now\", which a "
+                                       "rehearsal looks at; write it anew with zorilla firmware");
+    return out;
+}
+
+/// Reads what the chip has stored, in its layout: no gaps, the low byte first.
+class Memory {
+  public:
+    Memory(const Atmega328p& chip, uint16_t at) : chip_(chip), at_(at) {}
+    uint32_t number(int bytes) {
+        uint32_t out = 0;
+        for (int i = 0; i < bytes; ++i)
+            out |= uint32_t{chip_.memory(at_++)} << 8 * i;
+        return out;
+    }
+    /// What one sensor was given in the pass.
+    rig::Raw raw(const rig::Sense& sense) {
+        switch (sense.raw) {
+        case rig::RawKind::code: {
+            const uint32_t code = number(2);
+            return number(1) != 0 ? rig::Raw(int64_t{code}) : rig::Raw();
+        }
+        case rig::RawKind::microseconds: {
+            const uint32_t width = number(2), state = number(1);
+            return state == 2   ? rig::Raw(int64_t{width})
+                   : state == 1 ? rig::Raw::silent()
+                                : rig::Raw();
+        }
+        case rig::RawKind::frame: {
+            int64_t bits = 0;
+            for (int i = 0; i < 5; ++i)
+                bits = bits << 8 | number(1);
+            const uint32_t state = number(1);
+            // One that was garbled is as bad as one whose sum is wrong.
+            return state == 3   ? rig::Raw(bits)
+                   : state == 2 ? rig::Raw(1)
+                   : state == 1 ? rig::Raw::silent()
+                                : rig::Raw();
+        }
+        case rig::RawKind::level: {
+            const uint32_t level = number(1);
+            return number(1) != 0 ? rig::Raw(int64_t{level}) : rig::Raw();
+        }
+        case rig::RawKind::edges: {
+            const uint32_t edges = number(2);
+            number(4);
+            return number(1) != 0 ? rig::Raw(int64_t{edges}) : rig::Raw();
+        }
+        }
+        return {};
+    }
+
+  private:
+    const Atmega328p& chip_;
+    uint16_t at_;
+};
+
+/// Chip and rig side by side.
+class Stage {
+  public:
+    Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows)
+        : rig_(rig), running_(rig), chip_(folder + "/firmware.elf"), places_(places_of(folder)),
+          feeder_(rig, rows, chip_), watcher_(chip_), seen_(rig.drives.size()) {
+        chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
+            mark == 1 ? begins(cycle) : ends(cycle);
+        };
+    }
+    Rehearsal play(int64_t milliseconds) {
+        const uint64_t until = static_cast<uint64_t>(milliseconds) * cycles_per_ms;
+        while (chip_.cycles() < until && out_.difference.empty() && chip_.step())
+            feeder_.step();
+        out_.mean_cycles =
+            out_.passes == 0 ? 0
+                             : static_cast<double>(all_cycles_) / static_cast<double>(out_.passes);
+        out_.idle_share = static_cast<double>(chip_.asleep()) / static_cast<double>(chip_.cycles());
+        out_.stack = end_of_memory - std::min(chip_.lowest_stack(), end_of_memory);
+        out_.code_off = feeder_.code_off;
+        out_.echo_off = feeder_.echo_off;
+        for (const auto& values : seen_)
+            out_.values.push_back(values.size());
+        return std::move(out_);
+    }
+
+  private:
+    void begins(uint64_t cycle) {
+        began_ = cycle;
+        if (last_ != 0 && cycle - last_ > 105 * cycles_per_ms)
+            ++out_.missed;
+        last_ = cycle;
+    }
+    void ends(uint64_t cycle) {
+        const uint64_t took = cycle - began_;
+        out_.worst_cycles = std::max(out_.worst_cycles, took);
+        all_cycles_ += took;
+        ++out_.passes;
+        Memory memory(chip_, places_.in);
+        std::vector<rig::Raw> raws;
+        for (const rig::Sense& sense : rig_.senses) {
+            raws.push_back(memory.raw(sense));
+            out_.frames += sense.raw == rig::RawKind::frame && raws.back().bits() > 1;
+            out_.echoes += sense.raw == rig::RawKind::microseconds && raws.back().bits() > 0;
+        }
+        feeder_.judge(raws);
+        const uint32_t now = Memory(chip_, places_.now).number(4);
+        running_.pass(Instant(now), raws.data());
+        for (size_t i = 0; i < rig_.drives.size(); ++i) {
+            const rig::AnyValue value = running_.drivens()[i].value;
+            out_.changes += !seen_[i].empty() && last_value_[i] != value.bits();
+            last_value_.resize(rig_.drives.size());
+            last_value_[i] = value.bits();
+            seen_[i].insert(value.bits());
+            const std::string problem = watcher_.problem_of(rig_.drives[i], value);
+            if (!problem.empty() && out_.difference.empty())
+                out_.difference = tell(i, now, raws, problem);
+        }
+    }
+    std::string tell(size_t drive, uint32_t now, const std::vector<rig::Raw>& raws,
+                     const std::string& problem) const {
+        const rig::Drive& is = rig_.drives[drive];
+        const rig::Driven& driven = running_.drivens()[drive];
+        std::string out = fmt::format(
+            "at {} (pass {}) {} should be {} by the rig file ({}), but {}; the chip had read",
+            rig::time_to_text(now), out_.passes, is.name, is.says(driven.value),
+            driven.cause == Cause::claim  ? rig::label_of(is.claims[driven.claim])
+            : driven.cause == Cause::safe ? "a claim is unknown: safe"
+            : driven.cause == Cause::rest ? std::string("no claim holds: rest")
+                                          : std::string("a guard of the part acts"),
+            problem);
+        for (size_t i = 0; i < raws.size(); ++i)
+            out += fmt::format("{} {} {}", i == 0 ? "" : ",", rig_.senses[i].name,
+                               raws[i].is_silent() ? std::string("none")
+                               : !raws[i].taken()  ? std::string("nothing")
+                                                   : fmt::format("{}", raws[i].bits()));
+        return out;
+    }
+
+    const rig::Rig& rig_;
+    rig::RunningRig running_;
+    Atmega328p chip_;
+    Places places_;
+    PinFeeder feeder_;
+    PinWatcher watcher_;
+    std::vector<std::set<uint32_t>> seen_;
+    std::vector<uint32_t> last_value_ = std::vector<uint32_t>(64);
+    uint64_t began_ = 0, last_ = 0, all_cycles_ = 0;
+    Rehearsal out_;
+};
+
+} // namespace
+
+Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds) {
+    return Stage(rig, folder, rows).play(milliseconds);
+}
+
+} // namespace zorilla::bench

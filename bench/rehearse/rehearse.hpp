@@ -1,0 +1,41 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A firmware's rehearsal: the real program on an emulated chip, a trace on its pins, and what its
+/// pins do beside what the rig does with the inputs that the chip has read.
+#pragma once
+
+#include "rig/model/rig.hpp"
+
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// One row of what is put on the pins.
+struct RehearsedRow {
+    int64_t ms = 0;
+    std::vector<rig::Raw> raws; ///< one for each sensor
+};
+
+struct Rehearsal {
+    uint64_t passes = 0;
+    uint64_t missed = 0; ///< passes that came more than 5 ms late
+    double code_off = 0; ///< the furthest that a code was from what was put on its pin
+    double echo_off = 0; ///< the same of an echo, in microseconds
+    uint64_t frames = 0, echoes = 0;
+    /// Values of each output that were seen, and changes of any.
+    std::vector<size_t> values;
+    uint64_t changes = 0;
+    uint64_t worst_cycles = 0;
+    double mean_cycles = 0;
+    double idle_share = 0;
+    uint32_t stack = 0;     ///< the most that it has taken
+    std::string difference; ///< the first between chip and rig, with both sides; empty: none
+};
+
+/// \param folder  of a firmware that was built  \param rows  in order of time, from 0 on
+Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds);
+
+} // namespace zorilla::bench

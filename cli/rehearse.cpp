@@ -1,0 +1,181 @@
+// SPDX-License-Identifier: MIT
+// rehearse: a rig's firmware on an emulated chip, with a trace on its pins.
+#include "bench/firmware.hpp"
+#include "bench/replay.hpp"
+#include "cli/command.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#ifdef ZORILLA_REHEARSES
+#include "bench/rehearse/rehearse.hpp"
+#endif
+
+#include <fmt/format.h>
+
+#include <cstdlib>
+#include <filesystem>
+
+namespace zorilla::cli {
+
+namespace {
+
+struct RehearseOptions {
+    std::string rig;
+    std::string trace;
+    std::string from = "0 s";
+    std::string span = "10 min";
+    std::string folder;
+};
+
+#ifdef ZORILLA_REHEARSES
+
+/// A folder for the firmware that goes away again.
+class Scratch {
+  public:
+    Scratch() {
+        std::string pattern =
+            (std::filesystem::temp_directory_path() / "zorilla-rehearsal-XXXXXX").string();
+        if (mkdtemp(pattern.data()) == nullptr)
+            throw rig::InputError(pattern + ": cannot be made");
+        path_ = pattern;
+    }
+    ~Scratch() {
+        std::error_code ignored;
+        std::filesystem::remove_all(path_, ignored);
+    }
+    Scratch(const Scratch&) = delete;
+    Scratch& operator=(const Scratch&) = delete;
+    const std::string& path() const { return path_; }
+
+  private:
+    std::string path_;
+};
+
+std::vector<bench::RehearsedRow> rows_of(const RehearseOptions& options, const rig::Rig& rig,
+                                         int64_t from, int64_t span) {
+    Complaints complaints(options.trace);
+    bench::TraceReader trace(options.trace, bench::columns_of(rig), std::ref(complaints));
+    for (const std::string& name : trace.absent())
+        message(fmt::format("{0}: has no column \"{1}\"; nothing is put on its pin", options.trace,
+                            name));
+    std::vector<bench::RehearsedRow> out;
+    bench::RehearsedRow before{0, std::vector<rig::Raw>(rig.senses.size())};
+    while (trace.next() && trace.milliseconds() < from + span) {
+        const rig::Raw* raws = trace.raws();
+        if (trace.milliseconds() < from) {
+            // What lies on the pins when it begins.
+            for (size_t i = 0; i < rig.senses.size(); ++i)
+                before.raws[i] = raws[i].taken() ? raws[i] : before.raws[i];
+            continue;
+        }
+        out.push_back(
+            {trace.milliseconds() - from, std::vector<rig::Raw>(raws, raws + rig.senses.size())});
+    }
+    complaints.finish();
+    if (out.empty())
+        throw rig::InputError(
+            fmt::format("{}: has no row from {} on", options.trace, rig::span_to_text(from)));
+    out.insert(out.begin(), before);
+    return out;
+}
+
+Status rehearse(const RehearseOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    if (rig.chip != "atmega328p")
+        throw rig::InputError(fmt::format("{}: the chip that is emulated is the atmega328p; this "
+                                          "rig's is \"{}\"",
+                                          options.rig, rig.chip));
+    const int64_t from = options.from == "0 s" ? 0 : time_option("--from", options.from, "30 h");
+    const int64_t span = time_option("--for", options.span, "10 min");
+    const auto rows = rows_of(options, rig, from, span);
+    const Scratch scratch;
+    std::string folder = options.folder;
+    if (folder.empty()) {
+        folder = scratch.path();
+        const std::string stem = std::filesystem::path(options.rig).stem().string();
+        const bench::FirmwareFolder firmware =
+            bench::firmware_folder(rig, stem, rig::read_file(options.rig), 100_ms);
+        for (const rig::Firmware::Gap& gap : firmware.gaps)
+            message(fmt::format("{}:{}: {} cannot be written as C++ yet", options.rig,
+                                gap.place.line, gap.text));
+        if (!firmware.gaps.empty())
+            return bad_input;
+        for (const auto& [name, text] : firmware.files)
+            write_file(folder + "/" + name, text);
+    }
+    const bench::Built built = bench::build_firmware(folder);
+    if (!built.problem.empty())
+        throw rig::InputError(built.problem);
+    const bench::Rehearsal is = bench::rehearse(rig, folder, rows, span);
+    const auto count = [](uint64_t n) { return rig::count_to_text(n); };
+    page.line(fmt::format("{}: the firmware on an emulated ATmega328P, {} of {} from {} on its "
+                          "pins",
+                          rig.name, rig::span_to_text(span), options.trace,
+                          rig::time_to_text(from)));
+    page.line("");
+    const auto row = [&page](const char* what, const std::string& text) {
+        page.line(fmt::format("  {:<10}{}", what, text));
+    };
+    row("passes", fmt::format("{}, {} of them late", count(is.passes), count(is.missed)));
+    row("inputs", fmt::format("codes within {:.0f}, echoes within {:.1f} us of what lay on the "
+                              "pins; {} echoes, {} frames",
+                              is.code_off, is.echo_off, count(is.echoes), count(is.frames)));
+    std::string moved;
+    for (size_t i = 0; i < rig.drives.size(); ++i)
+        moved += fmt::format("{}{} {}", i == 0 ? "" : ", ", rig.drives[i].name, is.values[i]);
+    row("outputs", fmt::format("changed {} times; values seen: {}", count(is.changes), moved));
+    row("a pass", fmt::format("at worst {:.2f} ms ({} cycles), on average {:.2f} ms",
+                              static_cast<double>(is.worst_cycles) / 16'000, count(is.worst_cycles),
+                              is.mean_cycles / 16'000));
+    row("idle", fmt::format("{:.1f} % of the time", 100 * is.idle_share));
+    row("memory", fmt::format("{} bytes of flash; {} of RAM, and at most {} of stack",
+                              count(built.flash), count(built.ram), count(is.stack)));
+    page.line("");
+    if (is.difference.empty()) {
+        page.line("  No difference: after each pass every pin was as the rig file says, for the "
+                  "inputs that the chip had read.");
+    } else {
+        page.line("  A difference: " + is.difference + ".");
+    }
+    page.finish();
+    return is.difference.empty() ? done : found_wanting;
+}
+
+#else
+
+Status rehearse(const RehearseOptions&, Page&) {
+    throw rig::InputError(
+        "this tool was built without an emulated chip; install libsimavr-dev and "
+        "libelf-dev (apt-get install libsimavr-dev libelf-dev) and build it anew");
+}
+
+#endif
+
+} // namespace
+
+void add_rehearse(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<RehearseOptions>();
+    Command* command = app.add_subcommand(
+        "rehearse", "Run a rig's firmware on an emulated chip, with a trace on its pins.\n"
+                    "Example: zorilla rehearse hen_house.toml --trace days.csv --from \"30 h\" "
+                    "--for \"10 min\"");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command->add_option("--trace", options->trace, "What lies on the pins, as for run.")
+        ->required()
+        ->type_name("FILE.csv");
+    command->add_option("--from", options->from, "Where in the trace to begin. Default: its start.")
+        ->type_name("TIME");
+    command
+        ->add_option("--for", options->span, "How long. Default: 10 min, which take some seconds.")
+        ->type_name("TIME");
+    command
+        ->add_option("--firmware", options->folder,
+                     "A folder that zorilla firmware has written, as it is now; without it the "
+                     "firmware is written anew.")
+        ->type_name("FOLDER");
+    command->callback([options, &chosen] {
+        chosen = [options](Page& page) { return rehearse(*options, page); };
+    });
+}
+
+} // namespace zorilla::cli
