@@ -2,7 +2,6 @@
 #include "bench/firmware.hpp"
 
 #include "rig/emit/cpp.hpp"
-#include "rig/text/files.hpp"
 #include "rig/text/names.hpp"
 
 #include <fmt/format.h>
@@ -10,6 +9,7 @@
 #include <array>
 #include <cstdio>
 #include <filesystem>
+#include <fstream>
 #include <sstream>
 
 namespace zorilla::bench {
@@ -68,6 +68,14 @@ std::pair<int, std::string> run(const std::string& command) {
     return {pclose(pipe), out};
 }
 
+/// What a file of the folder holds; unlike an input, it may be written anew.
+std::string held_by(const std::string& path) {
+    std::ifstream file(path, std::ios::binary);
+    std::ostringstream out;
+    out << file.rdbuf();
+    return out.str();
+}
+
 /// Where the library's headers are: beside the tool as it is installed, or where it was built.
 std::string headers() {
     std::error_code error;
@@ -111,14 +119,14 @@ std::string changed_by_hand(const std::string& folder, const FirmwareFolder& wri
     const auto path = [&folder](const std::string& file) { return folder + "/" + file; };
     std::map<std::string, std::string> known;
     if (std::filesystem::exists(path(sums))) {
-        std::istringstream list(rig::read_file(path(sums)));
+        std::istringstream list(held_by(path(sums)));
         for (std::string sum, file; list >> sum >> file;)
             known[file] = sum;
     }
     for (const auto& [file, content] : written.files) {
         if (file == sums || !std::filesystem::exists(path(file)))
             continue;
-        const std::string there = rig::read_file(path(file));
+        const std::string there = held_by(path(file));
         if (there != content && known[file] != sum_of(there))
             return path(file);
     }

@@ -47,7 +47,7 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         "#include <zorilla/board/atmega328p.hpp>\n\nusing namespace zorilla;\n"
         "using Board = Atmega328p;\n\nnamespace pins {{\n{1}}} // namespace pins\n\n"
         "using Wires = Wiring<Board, {2}, Watchdog>;\nZORILLA_INTERRUPTS(Wires)\n\n"
-        "// Not on the stack: there the compiler needs more code to reach them, and nobody else can.\n"
+        "// Where a rehearsal can find them, and not on the stack, which would take more code.\n"
         "{3}::Device device;\n{3}::Inputs in;\nInstant now;\n\nint main() {{\n"
         "    Wires::begin(); // each output is off from here on\n    for (;;) {{\n"
         "        Wires::idle();\n        if (!Wires::due({4}))\n            continue;\n"

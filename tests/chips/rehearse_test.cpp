@@ -1,0 +1,117 @@
+// SPDX-License-Identifier: MIT
+// Firmware that is written from rig files, on the emulated chip: a trace on its pins, and each pin
+// after each pass as the rig file says.
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+namespace {
+
+using desk::has;
+using desk::Outcome;
+using desk::zorilla;
+
+const std::string examples = ZORILLA_SOURCE "/examples/";
+
+struct Slice {
+    const char* name;
+    const char* trace;
+    const char* from;
+    const char* span;
+    int changes; ///< of outputs, at least
+};
+void PrintTo(const Slice& slice, std::ostream* out) { *out << slice.name; }
+
+class Rehearsed : public testing::TestWithParam<Slice> {};
+
+TEST_P(Rehearsed, agrees_from_volts_to_volts) {
+    const Slice& slice = GetParam();
+    const Outcome out =
+        zorilla(fmt::format("rehearse {0}{1}/{1}.toml --trace {0}{1}/{2}.csv --from '{3}' --for "
+                            "'{4}'",
+                            examples, slice.name, slice.trace, slice.from, slice.span));
+    EXPECT_EQ(out.status, 0) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "No difference")) << out.out;
+    EXPECT_TRUE(has(out.out, ", 0 of them late")) << out.out;
+    EXPECT_TRUE(has(out.out, "codes within 0,")) << out.out;
+    const size_t at = out.out.find("changed ");
+    ASSERT_NE(at, std::string::npos) << out.out;
+    EXPECT_GE(std::atoi(out.out.c_str() + at + 8), slice.changes) << out.out;
+}
+
+INSTANTIATE_TEST_SUITE_P(Examples, Rehearsed,
+                         testing::Values(Slice{"aquarium_light", "day", "60 s", "60 s", 3},
+                                         Slice{"bilge_pump", "rough_day", "1 s", "60 s", 10},
+                                         Slice{"dew_heater", "night", "5 s", "60 s", 1},
+                                         Slice{"fume_hood", "evening", "150 s", "60 s", 5},
+                                         Slice{"pellet_feeder", "half_hour", "2 s", "60 s", 2},
+                                         Slice{"proofing_box", "dough", "5 s", "60 s", 1},
+                                         Slice{"rain_barrel", "shower", "1 s", "60 s", 5}));
+
+TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
+    const desk::Folder folder;
+    const std::string out = folder / "feeder";
+    ASSERT_EQ(
+        zorilla("firmware " + examples + "pellet_feeder/pellet_feeder.toml --out " + out).status,
+        0);
+    // Somebody has wired the screw the wrong way round.
+    std::string main = desk::read_all(out + "/main.cpp");
+    const std::string right = "Switched<Board::pb0>";
+    const size_t at = main.find(right);
+    ASSERT_NE(at, std::string::npos) << main;
+    main.replace(at, right.size(), "Switched<Board::pb0, active_low>");
+    folder.write("feeder/main.cpp", main);
+    const Outcome is =
+        zorilla("rehearse " + examples + "pellet_feeder/pellet_feeder.toml --trace " + examples +
+                "pellet_feeder/half_hour.csv --for '5 s' --firmware " + out);
+    EXPECT_EQ(is.status, 1) << is.err;
+    EXPECT_TRUE(has(is.out, "A difference: at 0d 00:00:00")) << is.out;
+    EXPECT_TRUE(has(is.out, "forward should be off by the rig file")) << is.out;
+    EXPECT_TRUE(has(is.out, "PB0 is high; the chip had read motor")) << is.out;
+    // Nor is what he has changed lost.
+    const Outcome again =
+        zorilla("firmware " + examples + "pellet_feeder/pellet_feeder.toml --out " + out);
+    EXPECT_EQ(again.status, 2);
+    EXPECT_TRUE(has(again.err, "main.cpp: was not written by this command, or was changed since"))
+        << again.err;
+    EXPECT_EQ(desk::read_all(out + "/main.cpp"), main);
+    EXPECT_EQ(
+        zorilla("firmware " + examples + "pellet_feeder/pellet_feeder.toml --force --out " + out)
+            .status,
+        0);
+    EXPECT_NE(desk::read_all(out + "/main.cpp"), main);
+}
+
+TEST(Firmware, of_the_hen_house_fits_with_room_to_spare) {
+    const desk::Folder folder;
+    const Outcome out =
+        zorilla("firmware " + examples + "hen_house/hen_house.toml --build --out " + folder / "h");
+    ASSERT_EQ(out.status, 0) << out.err;
+    const auto number_after = [&](const std::string& word) {
+        const size_t at = out.out.find(word);
+        std::string digits;
+        for (size_t i = at + word.size(); i < out.out.size() && out.out[i] != 'o'; ++i)
+            if (std::isdigit(static_cast<unsigned char>(out.out[i])) != 0)
+                digits += out.out[i];
+        return std::atoi(digits.c_str());
+    };
+    EXPECT_LE(number_after("flash"), 20'480) << out.out;
+    EXPECT_LE(number_after("RAM"), 700) << out.out;
+    EXPECT_TRUE(std::filesystem::exists(folder / "h/firmware.hex"));
+}
+
+TEST(Firmware, tells_what_it_needs) {
+    const desk::Folder folder;
+    const std::string other = folder.write(
+        "other.toml", "[board]\nchip = \"other\"\nadc_bits = 12\n[sense.a]\npart = \"raw\"\npin = "
+                      "\"A0\"\n");
+    const Outcome chip = zorilla("firmware " + other + " --out " + folder / "o");
+    EXPECT_EQ(chip.status, 2);
+    EXPECT_TRUE(has(chip.err, "is written for chip = \"atmega328p\" so far")) << chip.err;
+    const std::string lamp = examples + "heat_lamp/heat_lamp.toml";
+    EXPECT_TRUE(has(zorilla("firmware " + lamp + " --out " + folder / "o" + " --pass '1 h'").err,
+                    "--pass: at most \"10 s\""));
+    EXPECT_TRUE(has(zorilla("firmware " + lamp).err, "--out"));
+}
+
+} // namespace
