@@ -49,6 +49,8 @@ Status firmware(const FirmwareOptions& options, Page& page) {
     std::filesystem::create_directories(options.out);
     for (const auto& [name, text] : folder.files)
         write_file(options.out + "/" + name, text);
+    page.line(fmt::format("{} as C++, in {}:", rig.name, options.out));
+    page.line("");
     for (const auto& [name, text] : folder.files)
         if (name[0] != '.')
             page.line(fmt::format("  {:<16}{}", name, bench::purpose_of(name)));

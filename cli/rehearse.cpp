@@ -117,13 +117,21 @@ Status rehearse(const RehearseOptions& options, Page& page) {
         page.line(fmt::format("  {:<10}{}", what, text));
     };
     row("passes", fmt::format("{}, {} of them late", count(is.passes), count(is.missed)));
-    row("inputs", fmt::format("codes within {:.0f}, echoes within {:.1f} us of what lay on the "
-                              "pins; {} echoes, {} frames",
-                              is.code_off, is.echo_off, count(is.echoes), count(is.frames)));
+    std::string inputs = fmt::format("codes within {:.0f} of what lay on the pins", is.code_off);
+    if (is.echoes > 0)
+        inputs += fmt::format("; {} echoes, within {:.1f} us", count(is.echoes), is.echo_off);
+    if (is.frames > 0)
+        inputs += fmt::format("; {} frames", count(is.frames));
+    row("inputs", inputs);
     std::string moved;
     for (size_t i = 0; i < rig.drives.size(); ++i)
-        moved += fmt::format("{}{} {}", i == 0 ? "" : ", ", rig.drives[i].name, is.values[i]);
-    row("outputs", fmt::format("changed {} times; values seen: {}", count(is.changes), moved));
+        if (is.changes[i] > 0)
+            moved +=
+                fmt::format("{}{} changed {} {}", moved.empty() ? "" : ", ", rig.drives[i].name,
+                            count(is.changes[i]), is.changes[i] == 1 ? "time" : "times");
+    row("outputs", !moved.empty()          ? moved
+                   : is.difference.empty() ? "none has changed; choose a time with more in it"
+                                           : "none has changed");
     row("a pass", fmt::format("at worst {:.2f} ms ({} cycles), on average {:.2f} ms",
                               static_cast<double>(is.worst_cycles) / 16'000, count(is.worst_cycles),
                               is.mean_cycles / 16'000));
@@ -131,12 +139,11 @@ Status rehearse(const RehearseOptions& options, Page& page) {
     row("memory", fmt::format("{} bytes of flash; {} of RAM, and at most {} of stack",
                               count(built.flash), count(built.ram), count(is.stack)));
     page.line("");
-    if (is.difference.empty()) {
+    if (is.difference.empty())
         page.line("  No difference: after each pass every pin was as the rig file says, for the "
                   "inputs that the chip had read.");
-    } else {
-        page.line("  A difference: " + is.difference + ".");
-    }
+    for (const std::string& line : is.difference)
+        page.line("  " + line);
     page.finish();
     return is.difference.empty() ? done : found_wanting;
 }

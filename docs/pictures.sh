@@ -53,3 +53,6 @@ sed '/never_with = "heat_lamp"/d' examples/hen_house/hen_house.toml >build/pictu
 picture never 27 'cd build/pictures; zorilla check ../../examples/hen_house/hen_house.toml | sed -n "/^Never/,\$p"; echo; echo "Without never_with in [drive.water_valve]:"; zorilla check one_guard_less.toml --counter-example broken.csv | sed -n "/^Never/,\$p"; echo; zorilla run one_guard_less.toml --trace broken.csv --only heat_lamp,water_valve | head -n 5; cd ../..'
 picture why 24 'cd build/pictures/zorilla-demo; for at in "heat_lamp@2d 02:30" "ventilator@1d 11:05"; do zorilla run hen_house.toml --trace winter.csv --why "$at"; echo; done; cd ../../..'
 picture check-sensors 36 'zorilla check docs/sensor-mistakes.toml; zorilla check examples/hen_house/hen_house.toml | head -n 25; echo "  ..."'
+zorilla firmware examples/pellet_feeder/pellet_feeder.toml --out build/pictures/feeder --force >/dev/null
+sed -i 's/Switched<Board::pb0>/Switched<Board::pb0, active_low>/' build/pictures/feeder/main.cpp
+picture rehearse 35 'cd build/pictures/zorilla-demo; zorilla firmware hen_house.toml --out hen_house --force --build; echo; zorilla rehearse hen_house.toml --trace winter.csv --from "30 h" --for "1 min"; echo; cd ../../..; zorilla rehearse examples/pellet_feeder/pellet_feeder.toml --trace examples/pellet_feeder/half_hour.csv --firmware build/pictures/feeder'

@@ -12,7 +12,6 @@
 #include <array>
 #include <cmath>
 #include <cstdio>
-#include <set>
 #include <sstream>
 
 namespace zorilla::bench {
@@ -111,7 +110,8 @@ class Stage {
   public:
     Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows)
         : rig_(rig), running_(rig), chip_(folder + "/firmware.elf"), places_(places_of(folder)),
-          feeder_(rig, rows, chip_), watcher_(chip_), seen_(rig.drives.size()) {
+          feeder_(rig, rows, chip_), watcher_(chip_), last_value_(rig.drives.size()) {
+        out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             mark == 1 ? begins(cycle) : ends(cycle);
         };
@@ -127,8 +127,6 @@ class Stage {
         out_.stack = end_of_memory - std::min(chip_.lowest_stack(), end_of_memory);
         out_.code_off = feeder_.code_off;
         out_.echo_off = feeder_.echo_off;
-        for (const auto& values : seen_)
-            out_.values.push_back(values.size());
         return std::move(out_);
     }
 
@@ -156,33 +154,32 @@ class Stage {
         running_.pass(Instant(now), raws.data());
         for (size_t i = 0; i < rig_.drives.size(); ++i) {
             const rig::AnyValue value = running_.drivens()[i].value;
-            out_.changes += !seen_[i].empty() && last_value_[i] != value.bits();
-            last_value_.resize(rig_.drives.size());
+            out_.changes[i] += out_.passes > 1 && last_value_[i] != value.bits();
             last_value_[i] = value.bits();
-            seen_[i].insert(value.bits());
             const std::string problem = watcher_.problem_of(rig_.drives[i], value);
             if (!problem.empty() && out_.difference.empty())
                 out_.difference = tell(i, now, raws, problem);
         }
     }
-    std::string tell(size_t drive, uint32_t now, const std::vector<rig::Raw>& raws,
-                     const std::string& problem) const {
+    std::vector<std::string> tell(size_t drive, uint32_t now, const std::vector<rig::Raw>& raws,
+                                  const std::string& problem) const {
         const rig::Drive& is = rig_.drives[drive];
         const rig::Driven& driven = running_.drivens()[drive];
-        std::string out = fmt::format(
-            "at {} (pass {}) {} should be {} by the rig file ({}), but {}; the chip had read",
-            rig::time_to_text(now), out_.passes, is.name, is.says(driven.value),
-            driven.cause == Cause::claim  ? rig::label_of(is.claims[driven.claim])
-            : driven.cause == Cause::safe ? "a claim is unknown: safe"
-            : driven.cause == Cause::rest ? std::string("no claim holds: rest")
-                                          : std::string("a guard of the part acts"),
-            problem);
+        const std::string why = driven.cause == Cause::claim
+                                    ? rig::label_of(is.claims[driven.claim])
+                                : driven.cause == Cause::safe ? "safe: a claim is unknown"
+                                : driven.cause == Cause::rest ? "at rest: no claim holds"
+                                                              : "a guard of the part acts";
+        std::string read;
         for (size_t i = 0; i < raws.size(); ++i)
-            out += fmt::format("{} {} {}", i == 0 ? "" : ",", rig_.senses[i].name,
-                               raws[i].is_silent() ? std::string("none")
-                               : !raws[i].taken()  ? std::string("nothing")
-                                                   : fmt::format("{}", raws[i].bits()));
-        return out;
+            read += fmt::format("{}{} {}", i == 0 ? "" : ", ", rig_.senses[i].name,
+                                raws[i].is_silent() ? std::string("none")
+                                : !raws[i].taken()  ? std::string("nothing")
+                                                    : fmt::format("{}", raws[i].bits()));
+        return {fmt::format("{} differs at {}, in pass {}:", is.name, rig::time_to_text(now),
+                            out_.passes),
+                fmt::format("  by the rig file  {} ({})", is.says(driven.value), why),
+                "  on the chip      " + problem, "  which had read   " + read};
     }
 
     const rig::Rig& rig_;
@@ -191,8 +188,7 @@ class Stage {
     Places places_;
     PinFeeder feeder_;
     PinWatcher watcher_;
-    std::vector<std::set<uint32_t>> seen_;
-    std::vector<uint32_t> last_value_ = std::vector<uint32_t>(64);
+    std::vector<uint32_t> last_value_;
     uint64_t began_ = 0, last_ = 0, all_cycles_ = 0;
     Rehearsal out_;
 };

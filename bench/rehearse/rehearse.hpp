@@ -24,14 +24,14 @@ struct Rehearsal {
     double code_off = 0; ///< the furthest that a code was from what was put on its pin
     double echo_off = 0; ///< the same of an echo, in microseconds
     uint64_t frames = 0, echoes = 0;
-    /// Values of each output that were seen, and changes of any.
-    std::vector<size_t> values;
-    uint64_t changes = 0;
+    std::vector<uint64_t> changes; ///< of each output
     uint64_t worst_cycles = 0;
     double mean_cycles = 0;
     double idle_share = 0;
-    uint32_t stack = 0;     ///< the most that it has taken
-    std::string difference; ///< the first between chip and rig, with both sides; empty: none
+    uint32_t stack = 0; ///< the most that it has taken
+    /// The first difference between chip and rig, a line each: where, what the rig file says, what
+    /// the pins do, what the chip had read. Empty: none.
+    std::vector<std::string> difference;
 };
 
 /// \param folder  of a firmware that was built  \param rows  in order of time, from 0 on
