@@ -90,12 +90,12 @@ std::string headers() {
 } // namespace
 
 FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std::string_view text,
-                               Duration pass) {
+                               const rig::FirmwarePlan& plan) {
     FirmwareFolder out;
     std::string name = rig::plain_name(stem);
     if (rig::is_cpp_word(name) || name == "zorilla")
         name += "_rig";
-    const rig::Firmware firmware = rig::firmware_of(rig, name, text, pass);
+    const rig::Firmware firmware = rig::firmware_of(rig, name, text, plan);
     out.gaps = firmware.gaps;
     if (!out.gaps.empty())
         return out;

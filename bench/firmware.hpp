@@ -16,9 +16,9 @@ struct FirmwareFolder {
     std::vector<rig::Firmware::Gap> gaps; ///< with one of these there are no files
 };
 
-/// \param stem  of the rig file's name  \param text  the file  \param pass  how often it passes
+/// \param stem  of the rig file's name  \param text  the file
 FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std::string_view text,
-                               Duration pass);
+                               const rig::FirmwarePlan& plan = {});
 
 /// What a file of the folder is for.
 std::string_view purpose_of(const std::string& file);

@@ -17,6 +17,7 @@ struct FirmwareOptions {
     std::string rig;
     std::string out;
     std::string pass = "100 ms";
+    bool send = false;
     bool build = false;
     bool force = false;
 };
@@ -30,10 +31,16 @@ Status firmware(const FirmwareOptions& options, Page& page) {
     const int64_t pass = time_option("--pass", options.pass, "100 ms");
     if (pass > 10'000)
         throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
+    // A character goes out in each millisecond.
+    if (const auto row = static_cast<int64_t>(rig::row_size(rig)); options.send && row + 5 > pass)
+        throw rig::InputError(fmt::format("--send: a row of this rig takes up to {0} characters, "
+                                          "and so {0} ms; let a pass last longer, such as --pass "
+                                          "\"{1} ms\"",
+                                          row, (row + 54) / 50 * 50));
     const std::string stem = std::filesystem::path(options.rig).stem().string();
-    const bench::FirmwareFolder folder =
-        bench::firmware_folder(rig, stem, rig::read_file(options.rig),
-                               Duration::from_thousandths(static_cast<int32_t>(pass)));
+    const bench::FirmwareFolder folder = bench::firmware_folder(
+        rig, stem, rig::read_file(options.rig),
+        {Duration::from_thousandths(static_cast<int32_t>(pass)), options.send});
     if (!folder.gaps.empty()) {
         for (const rig::Firmware::Gap& gap : folder.gaps)
             message(fmt::format("{}:{}: {} cannot be written as C++ yet; wire this part by hand "
@@ -89,6 +96,8 @@ void add_firmware(Command& app, Chosen& chosen) {
         ->add_option("--pass", options->pass,
                      "How often the device looks and decides. Default: 100 ms.")
         ->type_name("TIME");
+    command->add_flag("--send", options->send,
+                      "Let it send what it reads in each pass, as a trace, for capture.");
     command->add_flag("--build", options->build,
                       "Compile it too (clang 19), and say what it takes of the chip.");
     command->add_flag("--force", options->force, "Overwrite files that were changed by hand.");

@@ -94,7 +94,7 @@ Status rehearse(const RehearseOptions& options, Page& page) {
         folder = scratch.path();
         const std::string stem = std::filesystem::path(options.rig).stem().string();
         const bench::FirmwareFolder firmware =
-            bench::firmware_folder(rig, stem, rig::read_file(options.rig), 100_ms);
+            bench::firmware_folder(rig, stem, rig::read_file(options.rig));
         for (const rig::Firmware::Gap& gap : firmware.gaps)
             message(fmt::format("{}:{}: {} cannot be written as C++ yet", options.rig,
                                 gap.place.line, gap.text));

@@ -29,6 +29,10 @@ avr_io_addr_t port_offset(const std::string& pin) {
     return static_cast<avr_io_addr_t>(3 * (pin[1] - 'B'));
 }
 int bit_of(const std::string& pin) { return pin[2] - '0'; }
+avr_irq_t* irq_of(avr_t* avr, const std::string& pin) {
+    const auto port = static_cast<uint32_t>(AVR_IOCTL_IOPORT_GETIRQ(pin[1]));
+    return avr_io_getirq(avr, port, bit_of(pin));
+}
 
 elf_firmware_t read_elf(const std::string& path) {
     // The emulator tells what it loads; only its complaints are of interest.
@@ -128,7 +132,7 @@ void Atmega328p::set_millivolts(uint32_t millivolts, uint8_t channel) {
 }
 
 void Atmega328p::put(const std::string& pin, bool high) {
-    avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_IOPORT_GETIRQ(pin[1]), bit_of(pin)), high);
+    avr_raise_irq(irq_of(avr_, pin), high ? 1 : 0);
 }
 
 bool Atmega328p::drives(const std::string& pin) const {
@@ -170,7 +174,7 @@ void Atmega328p::watch(const std::string& pin, std::function<void(bool high)> ch
     if (!is_new)
         return;
     avr_irq_register_notify(
-        avr_io_getirq(avr_, AVR_IOCTL_IOPORT_GETIRQ(pin[1]), bit_of(pin)),
+        irq_of(avr_, pin),
         [](avr_irq_t*, uint32_t value, void* to) {
             auto* watched = static_cast<Watched*>(to);
             const int level = value != 0 ? 1 : 0;

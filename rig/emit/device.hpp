@@ -23,8 +23,17 @@ struct Firmware {
     std::vector<Gap> gaps;
 };
 
+/// How the firmware around a device goes.
+struct FirmwarePlan {
+    Duration pass = 100_ms; ///< how often it passes
+    bool sends = false;     ///< whether it sends what it has read in each pass, as a trace
+};
+
 /// \param rig   without mistakes  \param name  of its namespace: letters, digits and _
-/// \param text  the rig file as it is written, for its comments  \param pass  how often it passes
-Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text, Duration pass);
+/// \param text  the rig file as it is written, for its comments
+Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
+                     const FirmwarePlan& plan = {});
+/// How many characters a row of what it sends takes at most.
+size_t row_size(const Rig& rig);
 
 } // namespace zorilla::rig

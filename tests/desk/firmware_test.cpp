@@ -26,7 +26,7 @@ class Program {
     std::optional<size_t> add(const std::string& text) {
         rig::RigFile file = rig::parse_rig(text);
         const std::string name = fmt::format("device_{}", rigs_.size());
-        const rig::Firmware firmware = rig::firmware_of(file.rig, name, text, 100_ms);
+        const rig::Firmware firmware = rig::firmware_of(file.rig, name, text);
         if (!firmware.gaps.empty()) {
             gaps.push_back(firmware.gaps.front().text);
             return std::nullopt;

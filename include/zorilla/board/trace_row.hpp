@@ -1,0 +1,88 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What a device has read, as a row of a trace: what it sends can be captured, run and explained on
+/// the desk as it is.
+///
+///     Report<40> row;
+///     row.clear();
+///     put_time(row, now);
+///     put_raw(row, Wires::read<Roost>());
+///     row.put('\n');
+#pragma once
+
+#include "zorilla/board/report.hpp"
+#include "zorilla/sense/humidity_frame.hpp"
+#include "zorilla/sense/pulses.hpp"
+#include "zorilla/sense/ranger.hpp"
+#include "zorilla/sense/sample.hpp"
+#include "zorilla/sense/switched.hpp"
+
+namespace zorilla {
+
+/// A text of program memory, sent a character at a time: the header of a trace.
+class ProgramLine {
+  public:
+    explicit ProgramLine(ProgramText text) : next_(text.begin) {}
+    /// Hands the next character to `Board`, if the line is free; false once all are sent.
+    template <class Board> bool send() {
+        const char c = detail::load_character(next_);
+        if (c == '\0')
+            return false;
+        if (Board::send(c))
+            ++next_;
+        return true;
+    }
+
+  private:
+    const char* next_;
+};
+
+/// Seconds, to the millisecond.
+template <uint8_t Size> void put_time(Report<Size>& row, Instant now) {
+    row.put_number(now.milliseconds(), 3);
+}
+/// A comma and a code; nothing behind the comma where none was taken.
+template <uint8_t Size> void put_raw(Report<Size>& row, Sample sample) {
+    row.put(',');
+    if (sample.taken())
+        row.put_number(sample.code());
+}
+/// Microseconds, or "none" where none came.
+template <uint8_t Size> void put_raw(Report<Size>& row, Echo echo) {
+    row.put(',');
+    if (echo.heard())
+        row.put_number(echo.microseconds());
+    else if (echo.taken())
+        row.put(ZORILLA_TEXT("none"));
+}
+/// 0 or 1.
+template <uint8_t Size> void put_raw(Report<Size>& row, LevelSample level) {
+    row.put(',');
+    if (level.taken())
+        row.put(level.level() == Level::high ? '1' : '0');
+}
+/// All edges so far, modulo 65,536.
+template <uint8_t Size> void put_raw(Report<Size>& row, const PulseSample& pulses) {
+    row.put(',');
+    if (pulses.taken)
+        row.put_number(pulses.edges);
+}
+/// Ten hexadecimal digits, or "none" where the sensor did not answer. What was garbled stands as a
+/// frame whose sum is wrong: it is as bad.
+template <uint8_t Size> void put_raw(Report<Size>& row, const FrameSample& sample) {
+    row.put(',');
+    if (!sample.tried())
+        return;
+    if (!sample.answered()) {
+        row.put(ZORILLA_TEXT("none"));
+        return;
+    }
+    const auto digit = [](uint8_t n) { return static_cast<char>(n < 10 ? '0' + n : 'a' + n - 10); };
+    for (uint8_t i = 0; i < 5; ++i) {
+        const uint8_t byte = sample.has_frame() ? sample.frame().bytes[i] : i == 4 ? 1 : 0;
+        row.put(digit(byte >> 4));
+        row.put(digit(byte & 15));
+    }
+}
+
+} // namespace zorilla
