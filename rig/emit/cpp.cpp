@@ -128,6 +128,21 @@ std::string plain_name(std::string_view text) {
     return out.size() > 40 ? out.substr(0, 40) : out;
 }
 
+std::string board_pin(std::string_view pin) {
+    const bool is_port = pin.size() == 3 && pin[0] == 'P' && pin[1] >= 'B' && pin[1] <= 'D';
+    if (!is_port && (pin.size() != 4 || pin.substr(0, 3) != "ADC"))
+        return {};
+    std::string out = "Board::";
+    for (const char c : pin)
+        out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
+
+void put(std::string& in, std::string_view from, std::string_view to) {
+    if (const size_t at = in.find(from); at != std::string::npos)
+        in.replace(at, from.size(), to);
+}
+
 namespace {
 
 constexpr size_t widest = 100;

@@ -35,6 +35,11 @@ std::string camel(std::string_view name, std::string_view more);
 /// A condition's text as a name: "rises_button".
 std::string plain_name(std::string_view text);
 
+/// "Board::pb0" of the pin "PB0" or "ADC0"; empty of what is no pin.
+std::string board_pin(std::string_view pin);
+/// Puts `to` where `from` stands first, if it does.
+void put(std::string& in, std::string_view from, std::string_view to);
+
 /// Breaks lines that are too long for a page, where a person would.
 std::string wrapped(const std::string& text);
 

@@ -44,11 +44,8 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                                  input.block, called);
         for (const PartPin& pin : input.sense->other_pins)
             if (pin.key == "power_pin") {
-                std::string low = pin.pin;
-                for (char& c : low)
-                    c = static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c);
                 const std::string power =
-                    role(input.name + "_power", "Switched<Board::" + low + ">");
+                    role(input.name + "_power", "Switched<" + board_pin(pin.pin) + ">");
                 writes += fmt::format("        Wires::write<{}>(device.{}.powered() ? on : off);\n",
                                       power, input.block);
             }

@@ -16,11 +16,8 @@ const DriveKind& kind_of(const Drive& drive) {
 
 /// Pins as the board calls them, values as literals; "low" and the like stay.
 std::string pin_or_value(const std::string& text, ValueKind kind) {
-    if (text.size() == 3 && text[0] == 'P' && text[1] >= 'B' && text[1] <= 'D') {
-        std::string out = "Board::p";
-        out += static_cast<char>(text[1] + 32);
-        return out + text[2];
-    }
+    if (const std::string pin = board_pin(text); !pin.empty())
+        return pin;
     const ValueText value = parse_value(text, kind);
     return value.problem.empty() && text != "low" && text != "high" ? cpp_value(value.value, kind)
                                                                     : text;
@@ -167,7 +164,7 @@ void DeviceWriter::drive(size_t index) {
                             full, none, shows);
     }
     std::string written = kind.cpp.shows;
-    written.replace(written.find("{value}"), 7, shows);
+    put(written, "{value}", shows);
     outputs_.push_back({form.fill(role), written});
 }
 

@@ -18,15 +18,6 @@ std::string type_of(Kind kind) {
                                                                  : "ChangePerMinute<" + plain + ">";
 }
 
-/// "Board::pb0" of "PB0"; of anything else the text itself.
-std::string pin_of(const std::string& text) {
-    const bool is_pin = text.size() >= 3 && (text.rfind("ADC", 0) == 0 || text[0] == 'P');
-    std::string out = text;
-    std::transform(out.begin(), out.end(), out.begin(),
-                   [](char c) { return static_cast<char>(c >= 'A' && c <= 'Z' ? c + 32 : c); });
-    return is_pin && text[1] != 'u' ? "Board::" + out : text;
-}
-
 std::string literal(const Node* node) {
     return node == nullptr || !node->measure()
                ? std::string()
@@ -40,7 +31,10 @@ void DeviceWriter::sense(const Sense& sense) {
     const Node& table = table_of("sense", sense.name);
     const std::string label = fmt::format("[sense.{}]", sense.name);
     constants_ += comment(sense.place);
-    const CppForm form(table, pin_of);
+    const CppForm form(table, [](const std::string& text) {
+        const std::string pin = board_pin(text);
+        return pin.empty() ? text : pin;
+    });
     std::string value = spec(table, kind.keys, kind.cpp.starts, form, label, sense.place);
     const Node* extra = table.get("extra_bits");
     if (extra != nullptr && !value.empty())
@@ -54,28 +48,20 @@ void DeviceWriter::sense(const Sense& sense) {
     inputs_text_ += fmt::format("    {} {};\n", kind.cpp.input, sense.name);
     // The role of its pin, with what no key says as it is.
     std::string role = kind.cpp.role;
-    const auto put = [&role](const std::string& from, const std::string& to) {
-        if (const size_t at = role.find(from); at != std::string::npos)
-            role.replace(at, from.size(), to);
-    };
     const Node* active = table.get("active");
-    put("{held}", active != nullptr && *active->as_text() == "low" ? "up" : "none");
+    put(role, "{held}", active != nullptr && *active->as_text() == "low" ? "up" : "none");
     const Node* shortest = table.get("shortest");
-    put("{shortest}",
+    put(role, "{shortest}",
         fmt::format("{}",
                     shortest == nullptr ? 0 : int64_t{shortest->measure()->thousandths} * 1000));
     inputs_.push_back({sense.name, form.fill(role), kind.cpp.input, &sense, name});
 
     std::string reads = kind.cpp.reads;
-    const auto replace = [&reads](const std::string& from, const std::string& to) {
-        if (const size_t at = reads.find(from); at != std::string::npos)
-            reads.replace(at, from.size(), to);
-    };
     const Node* air = table.get("temperature");
-    replace("{air}", air == nullptr ? std::string("Reading<Temperature>::of(20_degC)")
-                     : !sense.inputs.empty()
-                         ? sources_[sense.inputs.front()]
-                         : fmt::format("Reading<Temperature>::of({})", literal(air)));
+    put(reads, "{air}",
+        air == nullptr          ? std::string("Reading<Temperature>::of(20_degC)")
+        : !sense.inputs.empty() ? sources_[sense.inputs.front()]
+                                : fmt::format("Reading<Temperature>::of({})", literal(air)));
     std::string sample = "in." + sense.name;
     const Kind measured = rig_.sources[sense.source].kind;
     if (const Node* table_of_it = table.get("climate"))
@@ -84,8 +70,7 @@ void DeviceWriter::sense(const Sense& sense) {
                             sources_[sense.inputs[0]]);
     std::string reading = (*kind.cpp.block == '\0' ? "" : name + ".") + reads;
     filters(table, sense, type_of(measured), reading, sample);
-    if (const size_t at = reading.find("{in}"); at != std::string::npos)
-        reading.replace(at, 4, sample);
+    put(reading, "{in}", sample);
     std::string now;
     if (const Node* stuck = table.get("stuck_after"); stuck != nullptr && sense.sources == 2) {
         now = names_.take(sense.name + "_now");
@@ -196,10 +181,6 @@ void DeviceWriter::derive(const Derive& derive) {
         return text;
     });
     std::string makes = kind->makes, block = kind->block;
-    const auto put = [](std::string& in, const std::string& from, const std::string& to) {
-        if (const size_t at = in.find(from); at != std::string::npos)
-            in.replace(at, from.size(), to);
-    };
     const std::string type = type_of(rig_.sources[derive.of.front()].kind);
     put(block, "{type}", type);
     put(makes, "{count}", fmt::format("{}", derive.of.size()));

@@ -211,7 +211,8 @@ TEST(Firmware, of_every_part_and_key_does_what_the_rig_file_does) {
     const auto look_for = [&](const char* group, const std::string& word,
                               const std::vector<rig::PartKey>& keys) {
         for (const rig::PartKey& key : keys) {
-            bool found = key.cpp == nullptr || others.count(word + " " + key.name) != 0;
+            EXPECT_NE(key.cpp, nullptr) << "say what " << word << " " << key.name << " is in C++";
+            bool found = others.count(word + " " + key.name) != 0;
             for (const rig::Node& table : rig.written.get(group)->inside())
                 found = found || table.get(key.name) != nullptr;
             EXPECT_TRUE(found) << word << " " << key.name;
