@@ -94,8 +94,7 @@ template <uint32_t Hertz> struct Atmega328pAt {
             Serial::begin();
             if constexpr (logs || counts)
                 listen();
-            set_sleep_mode(SLEEP_MODE_IDLE);
-            sleep_enable();
+            SMCR = 1 << SE; // idle: timers and the serial line go on
             if constexpr (guarded)
                 set_watchdog(1 << WDE | 1 << WDP2); // 0.25 s
             __asm__ volatile("sei" ::: "memory");
