@@ -1,13 +1,12 @@
 // SPDX-License-Identifier: MIT
 #include "bench/firmware.hpp"
 
+#include "bench/process.hpp"
 #include "rig/emit/cpp.hpp"
 #include "rig/text/names.hpp"
 
 #include <fmt/format.h>
 
-#include <array>
-#include <cstdio>
 #include <filesystem>
 #include <fstream>
 #include <sstream>
@@ -49,25 +48,6 @@ add_custom_target(firmware ALL DEPENDS firmware.hex)
                        name);
 }
 
-std::string quoted(const std::string& text) {
-    std::string out = "'";
-    for (const char c : text)
-        out += c == '\'' ? std::string("'\\''") : std::string(1, c);
-    return out + "'";
-}
-
-/// What a command prints, and how it ended.
-std::pair<int, std::string> run(const std::string& command) {
-    std::string out;
-    FILE* pipe = popen((command + " 2>&1").c_str(), "r");
-    if (pipe == nullptr)
-        return {127, "no process can be started"};
-    std::array<char, 4096> buffer{};
-    while (const size_t count = fread(buffer.data(), 1, buffer.size(), pipe))
-        out.append(buffer.data(), count);
-    return {pclose(pipe), out};
-}
-
 /// What a file of the folder holds; unlike an input, it may be written anew.
 std::string held_by(const std::string& path) {
     std::ifstream file(path, std::ios::binary);
@@ -87,6 +67,14 @@ std::string headers() {
     return {};
 }
 
+/// Notes how each file was written.
+void sum_up(FirmwareFolder& folder) {
+    std::string all;
+    for (const auto& [file, content] : folder.files)
+        all += fmt::format("{} {}\n", sum_of(content), file);
+    folder.files[sums] = all;
+}
+
 } // namespace
 
 FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std::string_view text,
@@ -102,10 +90,14 @@ FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std
     out.files = {{"device.hpp", firmware.device},
                  {"main.cpp", firmware.main},
                  {"CMakeLists.txt", cmake_of(name)}};
-    std::string all;
-    for (const auto& [file, content] : out.files)
-        all += fmt::format("{} {}\n", sum_of(content), file);
-    out.files[sums] = all;
+    sum_up(out);
+    return out;
+}
+
+FirmwareFolder looking_folder(const std::string& main) {
+    FirmwareFolder out;
+    out.files = {{"main.cpp", main}};
+    sum_up(out);
     return out;
 }
 
@@ -142,11 +134,11 @@ Built build_firmware(const std::string& folder) {
         return out;
     }
     const std::string elf = folder + "/firmware.elf";
-    const auto [status, said] =
-        run("clang++-19 --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions "
-            "-fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections -Wall -Wextra "
-            "-isystem /usr/lib/avr/include -I" +
-            quoted(include) + " " + quoted(folder + "/main.cpp") + " -o " + quoted(elf));
+    const auto [status, said] = run_process(
+        "clang++-19 --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions "
+        "-fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections -Wall -Wextra "
+        "-isystem /usr/lib/avr/include -I" +
+        shell_word(include) + " " + shell_word(folder + "/main.cpp") + " -o " + shell_word(elf));
     if (status != 0) {
         const bool missing = said.find("not found") != std::string::npos;
         out.problem = missing ? "to build firmware, install clang-19, avr-libc and binutils-avr "
@@ -154,9 +146,9 @@ Built build_firmware(const std::string& folder) {
                               : fmt::format("{}/main.cpp does not compile:\n{}", folder, said);
         return out;
     }
-    const auto [sized, sizes] = run("avr-size -A " + quoted(elf));
-    const auto [copied, why] = run("avr-objcopy -O ihex -R .eeprom " + quoted(elf) + " " +
-                                   quoted(folder + "/firmware.hex"));
+    const auto [sized, sizes] = run_process("avr-size -A " + shell_word(elf));
+    const auto [copied, why] = run_process("avr-objcopy -O ihex -R .eeprom " + shell_word(elf) +
+                                           " " + shell_word(folder + "/firmware.hex"));
     if (sized != 0 || copied != 0) {
         out.problem = "to build firmware, install binutils-avr (apt-get install binutils-avr): " +
                       (copied != 0 ? why : sizes);

@@ -20,6 +20,9 @@ struct FirmwareFolder {
 FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std::string_view text,
                                const rig::FirmwarePlan& plan = {});
 
+/// The same of a program without a device. \param main  its main.cpp
+FirmwareFolder looking_folder(const std::string& main);
+
 /// What a file of the folder is for.
 std::string_view purpose_of(const std::string& file);
 

@@ -140,6 +140,12 @@ bool StandIn::is_read() {
     return readers_ > 0;
 }
 
+std::string StandIn::take() {
+    char bytes[4096];
+    const ssize_t got = ::read(master_, bytes, sizeof bytes);
+    return got > 0 ? std::string(bytes, static_cast<size_t>(got)) : std::string();
+}
+
 bool StandIn::write_all(const std::string& text, const std::function<bool()>& stop) {
     size_t done = 0;
     while (done < text.size()) {

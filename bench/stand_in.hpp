@@ -51,6 +51,14 @@ class StandIn {
     bool is_read();
     /// Whether the reader has changed since the last script.
     bool is_read_by_another() { return is_read() && turns_ != turn_; }
+    /// Takes this reader as the one that is printed for.
+    void turn_to_reader() { turn_ = turns_; }
+    /// What the reader has written, without waiting.
+    std::string take();
+    /// Bytes for the reader; false if they left. \param stop  ends it
+    bool put(const std::string& text, const std::function<bool()>& stop) {
+        return write_all(text, stop);
+    }
     /// Prints a script to the reader who is there, beginning a moment after they came, as a board
     /// does that starts when its port is opened. Ends with the script, when the reader leaves, or
     /// when `stop` says so. \param pace  times as fast as recorded; 0 for as fast as it is read

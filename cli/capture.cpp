@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
-// capture: takes down what a program prints. device: the stand-in for a board.
+// capture: takes down what a program prints.
 #include "bench/capture.hpp"
 #include "bench/port.hpp"
-#include "bench/stand_in.hpp"
 #include "cli/command.hpp"
 #include "cli/live.hpp"
+#include "cli/signals.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
@@ -12,9 +12,7 @@
 #include <poll.h>
 
 #include <chrono>
-#include <csignal>
 #include <optional>
-#include <thread>
 
 namespace zorilla::cli {
 
@@ -22,28 +20,6 @@ namespace {
 
 using Clock = std::chrono::steady_clock;
 using rig::InputError;
-
-volatile std::sig_atomic_t asked_to_end = 0;
-
-/// Ctrl-C, and whoever ends a process politely, end a loop instead of the program.
-void end_on_signals() {
-    struct sigaction action {};
-    action.sa_handler = [](int) { asked_to_end = 1; };
-    for (const int signal : {SIGINT, SIGTERM, SIGHUP})
-        sigaction(signal, &action, nullptr);
-}
-
-/// A duration from text, in milliseconds. \throws rig::InputError
-double milliseconds(const std::string& option, const std::string& text) {
-    const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, "10 s");
-    if (!read.problem.empty())
-        throw InputError(fmt::format("{}: {}", option, read.problem));
-    if (read.thousandths <= 0)
-        throw InputError(fmt::format("{}: must be above 0", option));
-    return read.thousandths;
-}
-
-// --- capture
 
 struct CaptureOptions {
     std::string port;
@@ -74,8 +50,8 @@ class Session {
 
     void run() {
         if (!options_.duration.empty())
-            end_ = static_cast<int64_t>(milliseconds("--for", options_.duration));
-        while (asked_to_end == 0 && !over_ && !capture_.full() && (!end_ || now() < *end_)) {
+            end_ = time_option("--for", options_.duration, "10 s");
+        while (!asked_to_end() && !over_ && !capture_.full() && (!end_ || now() < *end_)) {
             wait();
             if (!port_.is_open() && now() >= try_again_)
                 reopen();
@@ -206,54 +182,6 @@ Status capture(CaptureOptions options, Page& page) {
     return capture.nonsense() > 0 ? found_wanting : done;
 }
 
-// --- device
-
-struct DeviceOptions {
-    std::string source;
-    std::vector<std::string> values;
-    std::string link;
-    std::string every = "100 ms";
-    std::string form = "table";
-    double pace = 1;
-    bool clock = false;
-    bool once = false;
-};
-
-Status device(const DeviceOptions& options, Page& page) {
-    const double every = milliseconds("--every", options.every);
-    // What cannot be played is told before anybody waits for it.
-    if (options.values.empty())
-        bench::recorded(options.source);
-    for (const std::string& value : options.values)
-        bench::held(options.source, value, every);
-    bench::StandIn stand_in(options.link);
-    page.line(fmt::format("Reading it: zorilla capture {} --out FILE.csv", stand_in.path()));
-    page.finish();
-    end_on_signals();
-    const auto stop = [] { return asked_to_end != 0; };
-    const bench::PrintedForm form = options.form == "table"   ? bench::PrintedForm::table
-                                    : options.form == "plain" ? bench::PrintedForm::plain
-                                                              : bench::PrintedForm::pairs;
-    size_t turn = 0;
-    while (!stop()) {
-        if (!stand_in.is_read_by_another()) {
-            std::this_thread::sleep_for(std::chrono::milliseconds(10));
-            continue;
-        }
-        stand_in.print(
-            options.values.empty()
-                ? bench::recorded(options.source)
-                : bench::held(options.source, options.values[turn % options.values.size()], every),
-            form, options.pace, options.clock, stop);
-        while (stand_in.is_read() && !stand_in.is_read_by_another() && !stop())
-            std::this_thread::sleep_for(std::chrono::milliseconds(10));
-        ++turn;
-        if (options.once || (!options.values.empty() && turn == options.values.size()))
-            break;
-    }
-    return done;
-}
-
 } // namespace
 
 void add_capture(Command& app, Chosen& chosen) {
@@ -296,44 +224,6 @@ void add_capture(Command& app, Chosen& chosen) {
         ->default_str("");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return capture(*options, page); }; });
-}
-
-void add_device(Command& app, Chosen& chosen) {
-    auto options = std::make_shared<DeviceOptions>();
-    Command* command = app.add_subcommand(
-        "device",
-        "Stand in for a board: print readings on a pseudo-terminal, for zorilla capture.\n"
-        "Example: zorilla device thermistor --values \"0 degC,21 degC\" --link board");
-    command
-        ->add_option("SOURCE", options->source,
-                     "A recorded CSV file, or one of the models thermistor and photoresistor.")
-        ->required();
-    command
-        ->add_option("--values", options->values,
-                     "What a model is held at: the first for who reads it first, the next for the "
-                     "next.")
-        ->delimiter(',')
-        ->type_name("VALUE,...");
-    command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
-        ->type_name("PATH");
-    command->add_option("--every", options->every, "The time from line to line of a model.")
-        ->type_name("DURATION")
-        ->capture_default_str();
-    command
-        ->add_option("--pace", options->pace,
-                     "So many times as fast as it really is; 0 for as fast as it is read.")
-        ->between(0, 1e9)
-        ->capture_default_str();
-    command
-        ->add_option("--form", options->form,
-                     "How lines look: table (a header, then numbers), plain (numbers), pairs "
-                     "(name=value).")
-        ->one_of({"table", "plain", "pairs"})
-        ->capture_default_str();
-    command->add_flag("--clock", options->clock, "Print the device's own time with each line.");
-    command->add_flag("--once", options->once, "End when the first reader has left.");
-    command->callback(
-        [options, &chosen] { chosen = [options](Page& page) { return device(*options, page); }; });
 }
 
 } // namespace zorilla::cli

@@ -3,6 +3,7 @@
 /// The commands of the tool: each adds itself to the arguments, and says what to do if it is named.
 #pragma once
 
+#include "bench/firmware.hpp"
 #include "cli/arguments.hpp"
 #include "cli/page.hpp"
 
@@ -21,6 +22,8 @@ void add_draw(Command& app, Chosen& chosen);
 void add_machine(Command& app, Chosen& chosen);
 void add_firmware(Command& app, Chosen& chosen);
 void add_rehearse(Command& app, Chosen& chosen);
+void add_look(Command& app, Chosen& chosen);
+void add_upload(Command& app, Chosen& chosen);
 void add_outputs(Command& app, Chosen& chosen);
 void add_demo(Command& app, Chosen& chosen);
 void add_device(Command& app, Chosen& chosen);
@@ -44,6 +47,9 @@ class Complaints {
 rig::Rig usable_rig(const std::string& path);
 /// An option that is a time above 0. \throws rig::InputError
 int64_t time_option(const std::string& option, const std::string& text, const std::string& example);
+
+/// Writes a folder of firmware, unless a person has changed what is there. \throws rig::InputError
+void fill_folder(const std::string& path, const bench::FirmwareFolder& folder, bool force);
 
 /// A file that `text` is written to as a whole. \throws rig::InputError
 void write_file(const std::string& path, std::string_view text);

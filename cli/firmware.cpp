@@ -48,14 +48,7 @@ Status firmware(const FirmwareOptions& options, Page& page) {
                                 options.rig, gap.place.line, gap.text));
         return bad_input;
     }
-    const std::string changed = bench::changed_by_hand(options.out, folder);
-    if (!changed.empty() && !options.force)
-        throw rig::InputError(fmt::format("{}: was not written by this command, or was changed "
-                                          "since; --force overwrites it",
-                                          changed));
-    std::filesystem::create_directories(options.out);
-    for (const auto& [name, text] : folder.files)
-        write_file(options.out + "/" + name, text);
+    fill_folder(options.out, folder, options.force);
     page.line(fmt::format("{} as C++, in {}:", rig.name, options.out));
     page.line("");
     for (const auto& [name, text] : folder.files)
@@ -82,6 +75,17 @@ Status firmware(const FirmwareOptions& options, Page& page) {
 }
 
 } // namespace
+
+void fill_folder(const std::string& path, const bench::FirmwareFolder& folder, bool force) {
+    const std::string changed = bench::changed_by_hand(path, folder);
+    if (!changed.empty() && !force)
+        throw rig::InputError(fmt::format("{}: was not written by this command, or was changed "
+                                          "since; --force overwrites it",
+                                          changed));
+    std::filesystem::create_directories(path);
+    for (const auto& [name, text] : folder.files)
+        write_file(path + "/" + name, text);
+}
 
 void add_firmware(Command& app, Chosen& chosen) {
     auto options = std::make_shared<FirmwareOptions>();

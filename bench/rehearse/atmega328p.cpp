@@ -34,12 +34,16 @@ avr_irq_t* irq_of(avr_t* avr, const std::string& pin) {
     return avr_io_getirq(avr, port, bit_of(pin));
 }
 
-elf_firmware_t read_elf(const std::string& path) {
-    // The emulator tells what it loads; only its complaints are of interest.
+/// The emulator tells what it loads; only its complaints are of interest.
+void complain_only() {
     avr_global_logger_set([](avr_t*, const int level, const char* format, va_list arguments) {
         if (level <= LOG_ERROR && std::string(format).find("UART") == std::string::npos)
             vfprintf(stderr, format, arguments);
     });
+}
+
+elf_firmware_t read_elf(const std::string& path) {
+    complain_only();
     elf_firmware_t firmware = {};
     if (elf_read_firmware(path.c_str(), &firmware) != 0)
         throw std::runtime_error(path + ": cannot be read as firmware");
@@ -48,13 +52,24 @@ elf_firmware_t read_elf(const std::string& path) {
 
 } // namespace
 
-Atmega328p::Atmega328p(const std::string& elf) {
+Atmega328p::Atmega328p(const std::string& elf) : Atmega328p() {
     elf_firmware_t firmware = read_elf(elf);
+    avr_load_firmware(avr_, &firmware);
+    avr_->frequency = 16'000'000;
+    avr_->vcc = avr_->avcc = avr_->aref = 5000;
+}
+
+Atmega328p::Atmega328p(std::vector<uint8_t> flash) : Atmega328p() {
+    avr_loadcode(avr_, flash.data(), static_cast<uint32_t>(flash.size()), 0);
+    avr_->codeend = static_cast<avr_flashaddr_t>(flash.size());
+}
+
+Atmega328p::Atmega328p() {
+    complain_only();
     avr_ = avr_make_mcu_by_name("atmega328p");
     if (avr_ == nullptr || avr_init(avr_) != 0)
         throw std::runtime_error("the emulator does not know the atmega328p");
     avr_->frequency = 16'000'000;
-    avr_load_firmware(avr_, &firmware);
     avr_->vcc = avr_->avcc = avr_->aref = 5000;
     // The emulator would wait in real time while the chip sleeps.
     avr_->sleep = [](avr_t*, avr_cycle_count_t) {};

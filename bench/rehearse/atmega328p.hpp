@@ -7,6 +7,7 @@
 #include <functional>
 #include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 struct avr_t;
@@ -17,6 +18,8 @@ class Atmega328p {
   public:
     /// Loads a firmware. Throws std::runtime_error if it cannot be read.
     explicit Atmega328p(const std::string& elf);
+    /// With a program as it lies in the flash.
+    explicit Atmega328p(std::vector<uint8_t> flash);
     ~Atmega328p();
 
     /// Executes one instruction, or sleeps until something happens. False once the program ended.
@@ -55,6 +58,8 @@ class Atmega328p {
 
     /// What came out of the serial line.
     const std::string& serial() const { return serial_; }
+    /// The same, and forgets it.
+    std::string take_serial() { return std::exchange(serial_, {}); }
 
     /// Bytes that the program reads from GPIOR0, one after the other; 0 when they are used up.
     void feed(std::vector<uint8_t> bytes) {
@@ -67,6 +72,7 @@ class Atmega328p {
     std::function<void(uint8_t mark, uint64_t cycle)> on_mark;
 
   private:
+    Atmega328p();
     uint64_t do_what_is_due();
     std::multimap<uint64_t, std::function<void()>> due_;
     struct Watched {

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/rehearse/rehearse.hpp"
 
+#include "bench/process.hpp"
 #include "bench/rehearse/atmega328p.hpp"
 #include "bench/rehearse/pins.hpp"
 #include "rig/drive/part.hpp"
@@ -9,9 +10,7 @@
 
 #include <fmt/format.h>
 
-#include <array>
 #include <cmath>
-#include <cstdio>
 #include <sstream>
 
 namespace zorilla::bench {
@@ -26,12 +25,8 @@ struct Places {
     uint16_t in = 0, now = 0;
 };
 Places places_of(const std::string& folder) {
-    FILE* pipe = popen(("avr-nm '" + folder + "/firmware.elf'").c_str(), "r");
-    std::string all;
-    std::array<char, 4096> buffer{};
-    while (const size_t count = pipe == nullptr ? 0 : fread(buffer.data(), 1, buffer.size(), pipe))
-        all.append(buffer.data(), count);
-    if (pipe == nullptr || pclose(pipe) != 0)
+    const auto [status, all] = run_process("avr-nm " + shell_word(folder + "/firmware.elf"));
+    if (status != 0)
         throw rig::InputError("for a rehearsal, install binutils-avr (apt-get install "
                               "binutils-avr)");
     Places out;
@@ -113,7 +108,10 @@ class Stage {
           feeder_(rig, rows, chip_), watcher_(chip_), last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
-            mark == 1 ? begins(cycle) : ends(cycle);
+            if (mark == 1)
+                begins(cycle);
+            else if (began_ != 0) // not only while its header goes out
+                ends(cycle);
         };
     }
     Rehearsal play(int64_t milliseconds) {
@@ -142,7 +140,7 @@ class Stage {
         last_ = cycle;
     }
     void ends(uint64_t cycle) {
-        const uint64_t took = cycle - began_;
+        const uint64_t took = cycle - std::exchange(began_, 0);
         out_.worst_cycles = std::max(out_.worst_cycles, took);
         all_cycles_ += took;
         ++out_.passes;

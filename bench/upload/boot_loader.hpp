@@ -1,0 +1,44 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The boot loader of a board that is not there: what it answers to whom programs it, in the
+/// protocol STK500 version 1 (Atmel, application note AVR061).
+#pragma once
+
+#include <cstdint>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace zorilla::bench {
+
+class BootLoader {
+  public:
+    /// \param signature  of the chip; an ATmega328P has 1e 95 0f
+    explicit BootLoader(std::vector<uint8_t> signature = {0x1e, 0x95, 0x0f})
+        : signature_(std::move(signature)) {}
+
+    /// Bytes that came in; what it answers.
+    std::string take(std::string_view bytes);
+    /// Whether anybody has spoken to it.
+    bool was_asked() const { return asked_; }
+    /// Whether it was told that all is done, so that the program may start.
+    bool is_left() const { return left_; }
+    /// Each reset begins anew; the flash stays.
+    void reset();
+
+    /// The flash below the boot loader itself.
+    const std::vector<uint8_t>& flash() const { return flash_; }
+    static constexpr size_t room = 32'256;
+
+  private:
+    size_t length_of_command() const;
+    std::string answer();
+
+    std::vector<uint8_t> signature_;
+    std::vector<uint8_t> flash_ = std::vector<uint8_t>(room, 0xff);
+    std::string waiting_; ///< of a command that is not whole yet
+    size_t address_ = 0;
+    bool asked_ = false, left_ = false;
+};
+
+} // namespace zorilla::bench

@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// A program onto a chip, by avrdude.
+#pragma once
+
+#include <cstdint>
+#include <string>
+
+namespace zorilla::bench {
+
+struct UploadPlan {
+    std::string hex;  ///< the program, as an Intel hex file
+    std::string port; ///< of the board's boot loader, or of the programmer; may be empty for that
+    int baud = 115'200;
+    std::string programmer; ///< as avrdude calls it; empty: the chip's own boot loader
+};
+
+struct Uploaded {
+    std::string problem; ///< and what to look at
+    uint32_t bytes = 0;  ///< written, and read back
+};
+
+/// How many bytes a program has. \throws rig::InputError  if that is no hex file
+uint32_t bytes_of_hex(const std::string& path);
+
+/// Resets the chip, asks for its signature, writes, and compares.
+Uploaded upload(const UploadPlan& plan);
+
+} // namespace zorilla::bench

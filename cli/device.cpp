@@ -1,0 +1,163 @@
+// SPDX-License-Identifier: MIT
+// device: the stand-in for a board.
+#include "bench/stand_in.hpp"
+#include "cli/command.hpp"
+#include "cli/signals.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#ifdef ZORILLA_REHEARSES
+#include "bench/rehearse/board.hpp"
+#endif
+
+#include <fmt/format.h>
+
+#include <chrono>
+#include <thread>
+
+namespace zorilla::cli {
+
+namespace {
+
+struct DeviceOptions {
+    std::string source;
+    std::vector<std::string> values;
+    std::string link;
+    std::string every = "100 ms";
+    std::string form = "table";
+    std::string on;
+    double pace = 1;
+    bool clock = false;
+    bool once = false;
+};
+
+void rest() { std::this_thread::sleep_for(std::chrono::milliseconds(10)); }
+
+/// A board whose chip runs what is uploaded, with a model on one of its pins.
+Status board(const DeviceOptions& options, bench::StandIn& stand_in) {
+#ifdef ZORILLA_REHEARSES
+    bench::BoardPins pins;
+    std::vector<bench::Script> scripts;
+    for (const std::string& value : options.values)
+        scripts.push_back(bench::held(options.source, value, 10));
+    pins.codes[static_cast<uint8_t>(options.on.back() - '0')] = [&scripts](size_t turn) {
+        bench::Script::Line line;
+        scripts[turn % scripts.size()].next(line);
+        return static_cast<uint16_t>(std::stoi(line.values.front()));
+    };
+    bench::Board board(stand_in, pins);
+    while (!asked_to_end()) {
+        if (!stand_in.is_read_by_another())
+            rest();
+        else if (board.serve(options.pace, asked_to_end) && options.once)
+            break;
+    }
+    return done;
+#else
+    (void)options, (void)stand_in;
+    throw rig::InputError("--on: this tool was built without an emulated chip; install "
+                          "libsimavr-dev and libelf-dev (apt-get install libsimavr-dev libelf-dev) "
+                          "and build it anew");
+#endif
+}
+
+void check_pin(const DeviceOptions& options) {
+    if (options.on.size() != 4 || options.on.rfind("ADC", 0) != 0 || options.on[3] < '0' ||
+        options.on[3] > '7')
+        throw rig::InputError(fmt::format("--on: \"{}\" is no pin of the converter; write ADC0 to "
+                                          "ADC7",
+                                          options.on));
+    if (options.values.empty())
+        throw rig::InputError(
+            "--on: say what the sensor is held at, such as --values \"0 degC\"; a "
+            "recorded file is put on pins by zorilla rehearse");
+}
+
+Status device(const DeviceOptions& options, Page& page) {
+    const auto every = static_cast<double>(time_option("--every", options.every, "100 ms"));
+    // What cannot be played is told before anybody waits for it.
+    if (!options.on.empty())
+        check_pin(options);
+    if (options.values.empty())
+        bench::recorded(options.source);
+    for (const std::string& value : options.values)
+        bench::held(options.source, value, every);
+    bench::StandIn stand_in(options.link);
+    page.line(options.on.empty()
+                  ? fmt::format("Reading it: zorilla capture {} --out FILE.csv", stand_in.path())
+                  : fmt::format("A board with an empty chip, {} on {}; a program for it: zorilla "
+                                "upload FILE --port {}",
+                                options.source, options.on, stand_in.path()));
+    page.finish();
+    end_on_signals();
+    if (!options.on.empty())
+        return board(options, stand_in);
+    const bench::PrintedForm form = options.form == "table"   ? bench::PrintedForm::table
+                                    : options.form == "plain" ? bench::PrintedForm::plain
+                                                              : bench::PrintedForm::pairs;
+    size_t turn = 0;
+    while (!asked_to_end()) {
+        if (!stand_in.is_read_by_another()) {
+            rest();
+            continue;
+        }
+        stand_in.print(
+            options.values.empty()
+                ? bench::recorded(options.source)
+                : bench::held(options.source, options.values[turn % options.values.size()], every),
+            form, options.pace, options.clock, asked_to_end);
+        while (stand_in.is_read() && !stand_in.is_read_by_another() && !asked_to_end())
+            rest();
+        ++turn;
+        if (options.once || (!options.values.empty() && turn == options.values.size()))
+            break;
+    }
+    return done;
+}
+
+} // namespace
+
+void add_device(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<DeviceOptions>();
+    Command* command = app.add_subcommand(
+        "device",
+        "Stand in for a board: print readings on a pseudo-terminal, for zorilla capture.\n"
+        "Example: zorilla device thermistor --values \"0 degC,21 degC\" --link board");
+    command
+        ->add_option("SOURCE", options->source,
+                     "A recorded CSV file, or one of the models thermistor and photoresistor.")
+        ->required();
+    command
+        ->add_option("--values", options->values,
+                     "What a model is held at: the first for who reads it first, the next for the "
+                     "next.")
+        ->delimiter(',')
+        ->type_name("VALUE,...");
+    command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
+        ->type_name("PATH");
+    command->add_option("--every", options->every, "The time from line to line of a model.")
+        ->type_name("DURATION")
+        ->capture_default_str();
+    command
+        ->add_option("--pace", options->pace,
+                     "So many times as fast as it really is; 0 for as fast as it is read.")
+        ->between(0, 1e9)
+        ->capture_default_str();
+    command
+        ->add_option("--form", options->form,
+                     "How lines look: table (a header, then numbers), plain (numbers), pairs "
+                     "(name=value).")
+        ->one_of({"table", "plain", "pairs"})
+        ->capture_default_str();
+    command->add_flag("--clock", options->clock, "Print the device's own time with each line.");
+    command
+        ->add_option("--on", options->on,
+                     "Stand in for a whole board: an emulated ATmega328P with a boot loader, and "
+                     "the model on this pin, such as ADC0. It runs what zorilla upload brings.")
+        ->type_name("PIN");
+    command->add_flag("--once", options->once, "End when the first reader has left.");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return device(*options, page); }; });
+}
+
+} // namespace zorilla::cli

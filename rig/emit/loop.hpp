@@ -1,0 +1,43 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// The main.cpp of a firmware: roles, their wiring, and the loop of passes. Only for rig/emit/
+/// itself.
+#pragma once
+
+#include "rig/emit/cpp.hpp"
+#include "rig/model/raw.hpp"
+
+#include <zorilla/units/time.hpp>
+
+#include <string>
+#include <utility>
+#include <vector>
+
+namespace zorilla::rig {
+
+class MainWriter {
+  public:
+    /// Names a role, such as `Analogue<Board::adc0>`; how it is called afterwards.
+    std::string role(const std::string& of, const std::string& what);
+    /// A column of the trace that it sends. \param value  an expression
+    void column(const std::string& name, RawKind kind, const std::string& value);
+    /// How many characters of a line a column takes at most, with its comma.
+    static size_t width(RawKind kind);
+    /// The same of the time and the end of the line.
+    static constexpr size_t time_width = 12;
+
+    /// Lets it send what `column` was told of.
+    void send();
+    /// The whole. \param title  its first comment
+    std::string text(const std::string& title, Duration every);
+
+    std::string includes, globals; ///< more lines of each
+    std::string reads, writes;     ///< statements of a pass: before what is sent, and after
+  private:
+    CppNames names_;
+    std::string roles_, wires_, header_ = "time (s)", row_;
+    size_t row_size_ = time_width;
+    bool sends_ = false;
+};
+
+} // namespace zorilla::rig

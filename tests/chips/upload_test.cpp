@@ -1,0 +1,181 @@
+// SPDX-License-Identifier: MIT
+// A first look at pins, and programs on their way to a chip: the real avrdude against a board that
+// is not there.
+#include "bench/stand_in.hpp"
+#include "bench/upload/boot_loader.hpp"
+#include "tests/chips/atmega328p.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+#include <atomic>
+#include <random>
+#include <thread>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+using desk::Outcome;
+
+/// An Intel hex file of these bytes: 16 in a line, each with its address and sum.
+std::string hex_of(const std::vector<uint8_t>& bytes) {
+    std::string out;
+    const auto line = [&out](size_t address, uint8_t kind, const std::vector<uint8_t>& data) {
+        uint8_t sum = static_cast<uint8_t>(data.size() + (address >> 8) + address + kind);
+        out += fmt::format(":{:02X}{:04X}{:02X}", data.size(), address, kind);
+        for (const uint8_t byte : data) {
+            out += fmt::format("{:02X}", byte);
+            sum = static_cast<uint8_t>(sum + byte);
+        }
+        out += fmt::format("{:02X}\n", static_cast<uint8_t>(-sum));
+    };
+    for (size_t at = 0; at < bytes.size(); at += 16)
+        line(at, 0,
+             {bytes.begin() + static_cast<std::ptrdiff_t>(at),
+              bytes.begin() + static_cast<std::ptrdiff_t>(std::min(at + 16, bytes.size()))});
+    line(0, 1, {});
+    return out;
+}
+
+/// Answers as a boot loader does, or with what it is told, while it lives.
+class Answering {
+  public:
+    Answering(bench::BootLoader& boot, std::string link, std::string instead = {})
+        : line_(std::move(link)), thread_([this, &boot, instead] {
+              while (!stop_) {
+                  if (line_.is_read_by_another()) {
+                      line_.turn_to_reader();
+                      boot.reset();
+                  }
+                  const std::string came = line_.take();
+                  if (!came.empty() && line_.is_read())
+                      line_.put(instead.empty() ? boot.take(came) : instead,
+                                [this] { return stop_.load(); });
+                  else
+                      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+              }
+          }) {}
+    ~Answering() {
+        stop_ = true;
+        thread_.join();
+    }
+
+  private:
+    std::atomic<bool> stop_{false};
+    bench::StandIn line_;
+    std::thread thread_;
+};
+
+TEST(Upload, every_byte_of_a_full_chip_arrives) {
+    const desk::Folder folder;
+    std::mt19937 random(7);
+    std::vector<uint8_t> program(bench::BootLoader::room);
+    for (uint8_t& byte : program)
+        byte = static_cast<uint8_t>(random());
+    folder.write("full.hex", hex_of(program));
+    bench::BootLoader boot;
+    const Answering board(boot, folder / "board");
+    const Outcome out = desk::zorilla(
+        fmt::format("upload '{0}/full.hex' --port '{0}/board'", folder.path().string()));
+    EXPECT_EQ(out.status, 0) << out.err;
+    EXPECT_EQ(boot.flash(), program);
+    EXPECT_TRUE(has(out.out, "32,256 bytes")) << out.out;
+}
+
+TEST(Upload, says_what_to_look_at) {
+    const desk::Folder folder;
+    bench::BootLoader boot, other({0x1e, 0x94, 0x06});
+    const std::string good = hex_of({0x0c, 0x94});
+    folder.write("good.hex", good);
+    folder.write("torn.hex", good.substr(0, good.find('\n') + 1));
+    folder.write("other.hex", "int main() {}\n");
+    folder.write("large.hex", hex_of(std::vector<uint8_t>(bench::BootLoader::room + 1)));
+    const Answering fine(boot, folder / "fine"), wrong(other, folder / "wrong"),
+        chatter(boot, folder / "chatter", "roost: 512\r\n");
+    const bench::StandIn silent(folder / "silent");
+    const struct {
+        const char* arguments;
+        const char* says;
+    } cases[] = {
+        {"good.hex", "--port /dev/ttyUSB0 for a board"},
+        {"torn.hex --port fine", "torn.hex: has no end"},
+        {"other.hex --port fine", "other.hex:1: is no line of a hex file"},
+        {"none.hex --port fine", "none.hex"},
+        {"large.hex --port fine", "32257 bytes leave no room for the boot loader"},
+        {"good.hex --port gone", "gone: cannot be opened: No such file"},
+        {"good.hex --port good.hex", "good.hex: cannot be opened: it is no serial port"},
+        {"good.hex --port silent", "silent: nobody answers at 115200 baud"},
+        {"good.hex --port silent", "Try --baud 57600"},
+        {"good.hex --port fine --baud 12345", "12345 baud is no speed"},
+        {"good.hex --port chatter", "what answers is no boot loader"},
+        {"good.hex --port wrong", "has the signature 1e 94 06; the ATmega328P"},
+        {"good.hex --programmer none", "cannot find programmer id none"},
+    };
+    for (const auto& one : cases) {
+        const Outcome out = desk::shell(fmt::format(
+            "cd '{}' && '{}' upload {}", folder.path().string(), ZORILLA_TOOL, one.arguments));
+        EXPECT_EQ(out.status, 2) << one.arguments;
+        EXPECT_TRUE(has(out.err, one.says)) << one.arguments << "\n" << out.err;
+    }
+    EXPECT_EQ(boot.flash(), std::vector<uint8_t>(bench::BootLoader::room, 0xff));
+}
+
+TEST(Look, sends_what_lies_on_every_kind_of_pin) {
+    const desk::Folder folder;
+    ASSERT_EQ(
+        desk::zorilla("look ADC1 ADC7 PD2 PB4 --echo PD7 PD4 --frame PB0 --pulses PC3 --out '" +
+                      folder.path().string() + "'")
+            .status,
+        0);
+    bench::Atmega328p chip(folder / "firmware.elf");
+    chip.set_millivolts(2500, 1);
+    chip.set_millivolts(4000, 7);
+    chip.watch("PD7", [&chip](bool high) {
+        if (high)
+            return;
+        chip.in_cycles(16 * 300, [&chip] { chip.put("PD4", true); });
+        chip.in_cycles(16 * 1300, [&chip] { chip.put("PD4", false); });
+    });
+    chip.run_for(100); // it holds its inputs up
+    chip.put("PB4", false);
+    for (int i = 0; i < 12; ++i) {
+        chip.put("PC3", i % 2 == 0);
+        chip.run_for(i == 0 ? 500 : 10);
+    }
+    chip.run_for(3000);
+    // As it came out, and as capture takes it.
+    const std::string text = chip.serial().substr(0, chip.serial().rfind('\n') + 1);
+    const Outcome out = desk::shell(fmt::format("cd '{0}' && '{1}' capture - --out a.csv < {2}",
+                                                folder.path().string(), ZORILLA_TOOL,
+                                                folder.write("said.txt", text)));
+    EXPECT_EQ(out.status, 0) << out.err << text;
+    const std::string csv = desk::read_all(folder / "a.csv");
+    EXPECT_EQ(csv.substr(0, csv.find('\n')), "time (s),ADC1 (code),ADC7 (code),PD2 (level),PB4 "
+                                             "(level),PD4 (us),PB0 (frame),PC3 (edges),condition");
+    // Once an echo was heard, six edges counted, and the frame asked for, which nobody answers.
+    EXPECT_TRUE(has(csv, ",511,818,1,0,1000,,6,\n")) << csv;
+    EXPECT_TRUE(has(csv, ",none,6,\n")) << csv;
+}
+
+TEST(Look, tells_which_pin_would_do) {
+    const struct {
+        const char* arguments;
+        const char* says;
+    } cases[] = {
+        {"", "no pin is named"},
+        {"ADC8", "no analogue pin \"ADC8\"; write ADC0 to ADC7"},
+        {"PB9", "no digital pin \"PB9\"; write PB0 to PB5"},
+        {"PD0", "PD0 is where the serial line receives; PB"},
+        {"ADC0 PC0", "PC0 is named twice"},
+        {"PD4 --echo PD7 PD4", "PD4 is named twice"},
+        {"ADC0 ADC1 --every '10 ms'", "take \"50 ms\" or more"},
+    };
+    for (const auto& one : cases) {
+        const Outcome out = desk::zorilla(std::string("look --out /nowhere/look ") + one.arguments);
+        EXPECT_EQ(out.status, 2) << one.arguments;
+        EXPECT_TRUE(has(out.err, one.says)) << one.arguments << "\n" << out.err;
+    }
+}
+
+} // namespace
