@@ -175,7 +175,7 @@ Status capture(CaptureOptions options, Page& page) {
                           rig::span_to_text(std::llround(capture.span_milliseconds() / 100) * 100),
                           capture.has_device_clock() ? " of the device's clock" : "",
                           options.capture.path));
-    if (capture.condition().empty())
+    if (capture.condition().empty() && options.rig.empty())
         page.line("No condition was named; zorilla survey tells more with two of them: --condition "
                   "\"covered\", then --append --condition \"lamp on\"");
     page.finish();

@@ -5,6 +5,10 @@
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
+#ifdef ZORILLA_REHEARSES
+#include "bench/rehearse/rehearse.hpp"
+#endif
+
 #include <fmt/format.h>
 
 #include <filesystem>
@@ -21,6 +25,34 @@ struct FirmwareOptions {
     bool build = false;
     bool force = false;
 };
+
+/// What its passes cost, on the emulated chip.
+Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const bench::Built& built,
+                 Page& page) {
+#ifdef ZORILLA_REHEARSES
+    constexpr int64_t tried = 20'000;
+    const bench::Rehearsal is =
+        bench::rehearse(rig, options.out, bench::random_rows(rig, tried), tried, false);
+    const uint32_t ram = built.ram + is.stack;
+    page.line("");
+    page.line(
+        fmt::format("  In {} of inputs at random on the emulated chip", rig::span_to_text(tried)));
+    page.line(fmt::format("  {:<16}at most {} bytes, so that {} of RAM are never touched", "stack",
+                          is.stack, ram < 2048 ? rig::count_to_text(2048 - ram) : "none"));
+    page.line(fmt::format("  {:<16}at worst {:.2f} ms, on average {:.2f} ms", "a pass",
+                          static_cast<double>(is.worst_cycles) / 16'000, is.mean_cycles / 16'000));
+    page.finish();
+    if (ram <= 2048 && is.worst_cycles < 250 * 16'000)
+        return done;
+    message(ram > 2048 ? "its variables and its stack take more RAM than there is: leave parts out"
+                       : "a pass takes longer than the watchdog waits, 250 ms: leave parts out");
+    return found_wanting;
+#else
+    (void)options, (void)rig, (void)built;
+    page.finish();
+    return done;
+#endif
+}
 
 Status firmware(const FirmwareOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
@@ -69,6 +101,7 @@ Status firmware(const FirmwareOptions& options, Page& page) {
             page.finish();
             return found_wanting;
         }
+        return tried_out(options, rig, built, page);
     }
     page.finish();
     return done;

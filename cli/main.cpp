@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <csignal>
+#include <cstdio>
 #include <fcntl.h>
 #include <unistd.h>
 
@@ -25,6 +26,12 @@ void Complaints::finish() const {
 
 int64_t time_option(const std::string& option, const std::string& text,
                     const std::string& example) {
+    // As events are told: "1d 06:30:05".
+    int days = 0, hours = 0, minutes = 0, seconds = 0, end = 0;
+    if (std::sscanf(text.c_str(), "%dd %2d:%2d:%2d%n", &days, &hours, &minutes, &seconds, &end) ==
+            4 &&
+        static_cast<size_t>(end) == text.size() && days >= 0 && days < 100'000)
+        return ((days * INT64_C(24) + hours) * 60 + minutes) * 60'000 + seconds * INT64_C(1000);
     const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, example);
     if (read.problem.empty() && read.thousandths > 0)
         return read.thousandths;

@@ -38,6 +38,10 @@ class Atmega328p {
 
     /// The voltage on a channel of the converter, with a supply of 5,000 mV.
     void set_millivolts(uint32_t millivolts, uint8_t channel = 0);
+    /// The same, of which its converter makes just this code.
+    void set_code(int64_t code, uint8_t channel) {
+        set_millivolts(static_cast<uint32_t>((code * 5000 + 2500) / 1023), channel);
+    }
     /// The level that something outside puts on a pin, such as "PD2".
     void put(const std::string& pin, bool high);
     /// Whether a pin is driven to a level, and to which: its output latch, whatever a timer does.

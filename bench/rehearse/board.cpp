@@ -44,8 +44,7 @@ void Board::run(double pace, const std::function<bool()>& stop) {
     Atmega328p chip(boot_.flash());
     const auto feed = [&] {
         for (const auto& [channel, code] : pins_.codes)
-            // The middle of the code's step of the 5 V.
-            chip.set_millivolts((code(turn_) * 5000U + 2500U) / 1024U, channel);
+            chip.set_code(code(turn_), channel);
     };
     const auto begin = Clock::now();
     std::string coming;

@@ -19,9 +19,6 @@ std::string port_pin(const std::string& pin) {
     return pin.rfind("ADC", 0) == 0 ? "PC" + pin.substr(3) : pin;
 }
 
-/// A voltage of which the emulated converter makes just this code.
-uint32_t millivolts_of(int64_t code) { return static_cast<uint32_t>((code * 5000 + 2500) / 1023); }
-
 } // namespace
 
 PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip)
@@ -68,8 +65,7 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             continue;
         const bool changed = now_[i].bits() != raw.bits();
         if (sense.raw == rig::RawKind::code && changed) {
-            chip_.set_millivolts(millivolts_of(raw.bits()),
-                                 static_cast<uint8_t>(sense.pin.back() - '0'));
+            chip_.set_code(raw.bits(), static_cast<uint8_t>(sense.pin.back() - '0'));
             since_[i] = chip_.cycles();
         }
         if (sense.raw == rig::RawKind::level)

@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <random>
 #include <sstream>
 
 namespace zorilla::bench {
@@ -103,9 +104,11 @@ class Memory {
 /// Chip and rig side by side.
 class Stage {
   public:
-    Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows)
-        : rig_(rig), running_(rig), chip_(folder + "/firmware.elf"), places_(places_of(folder)),
-          feeder_(rig, rows, chip_), watcher_(chip_), last_value_(rig.drives.size()) {
+    Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows,
+          bool compares)
+        : rig_(rig), compares_(compares), running_(rig), chip_(folder + "/firmware.elf"),
+          places_(places_of(folder)), feeder_(rig, rows, chip_), watcher_(chip_),
+          last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             if (mark == 1)
@@ -151,6 +154,8 @@ class Stage {
             out_.frames += sense.raw == rig::RawKind::frame && raws.back().bits() > 1;
             out_.echoes += sense.raw == rig::RawKind::microseconds && raws.back().bits() > 0;
         }
+        if (!compares_)
+            return;
         feeder_.judge(raws);
         const uint32_t now = Memory(chip_, places_.now).number(4);
         running_.pass(Instant(now), raws.data());
@@ -185,6 +190,7 @@ class Stage {
     }
 
     const rig::Rig& rig_;
+    const bool compares_;
     rig::RunningRig running_;
     Atmega328p chip_;
     Places places_;
@@ -198,8 +204,47 @@ class Stage {
 } // namespace
 
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
-                   const std::vector<RehearsedRow>& rows, int64_t milliseconds) {
-    return Stage(rig, folder, rows).play(milliseconds);
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds, bool compares) {
+    return Stage(rig, folder, rows, compares).play(milliseconds);
+}
+
+std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds) {
+    std::mt19937 random(1);
+    const auto below = [&random](int64_t end) { return static_cast<int64_t>(random()) % end; };
+    std::vector<RehearsedRow> out;
+    std::vector<rig::Raw> now(rig.senses.size());
+    for (int64_t ms = 0; ms < milliseconds; ms += 100) {
+        for (size_t i = 0; i < now.size(); ++i) {
+            const rig::Sense& sense = rig.senses[i];
+            const bool fails = below(10) == 0;
+            switch (sense.raw) {
+            case rig::RawKind::code:
+                now[i] =
+                    rig::Raw(fails ? below(2) * sense.largest_raw : below(sense.largest_raw + 1));
+                break;
+            case rig::RawKind::microseconds:
+                now[i] = fails ? rig::Raw::silent() : rig::Raw(150 + below(24'000));
+                break;
+            case rig::RawKind::frame: {
+                // Four bytes of values that there are, and their sum.
+                int64_t bits = 0, sum = 0;
+                for (const int64_t end : {3, 256, 2, 256}) {
+                    const int64_t byte = below(end);
+                    bits = bits << 8 | byte;
+                    sum += byte;
+                }
+                now[i] = fails ? rig::Raw::silent() : rig::Raw(bits << 8 | (sum & 0xff));
+                break;
+            }
+            case rig::RawKind::level: now[i] = rig::Raw(below(2)); break;
+            case rig::RawKind::edges:
+                now[i] = rig::Raw((now[i].taken() ? now[i].bits() + below(50) : 0) & 0xffff);
+                break;
+            }
+        }
+        out.push_back({ms, now});
+    }
+    return out;
 }
 
 } // namespace zorilla::bench

@@ -35,7 +35,12 @@ struct Rehearsal {
 };
 
 /// \param folder  of a firmware that was built  \param rows  in order of time, from 0 on
+/// \param compares  ends at the first difference; otherwise only looks at what passes cost
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
-                   const std::vector<RehearsedRow>& rows, int64_t milliseconds);
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds,
+                   bool compares = true);
+
+/// Inputs of every kind, faults too, that change ten times a second: to see what passes cost.
+std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds);
 
 } // namespace zorilla::bench

@@ -82,7 +82,7 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
         for (const Column& other : columns_)
             if (other.role == Column::Role::raw && other.index == column.index)
                 records_.refuse(1, fmt::format("two columns are called \"{}\"", name));
-    } else {
+    } else if (name != "condition") { // what a capture notes beside
         unused_.emplace_back(name);
     }
     columns_.push_back(column);

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <optional>
 #include <iterator>
 #include <utility>
 
@@ -127,8 +128,28 @@ bool kind_of(std::string_view text, Kind& kind) {
     return false;
 }
 
+/// "2 h 11 min", as spans of time are told: a larger part before a smaller. Nothing if it is not so.
+static std::optional<int32_t> span_of_parts(std::string_view text) {
+    const size_t unit = text.find_first_not_of("0123456789. ");
+    const size_t second = text.find_first_of("0123456789", std::min(unit, text.size()));
+    if (second == std::string_view::npos)
+        return std::nullopt;
+    const QuantityText first = parse_quantity(text.substr(0, second), Kind::duration, "2 min");
+    const QuantityText rest = parse_quantity(text.substr(second), Kind::duration, "2 min");
+    const QuantityText one = parse_quantity(fmt::format("1 {}", text.substr(unit, second - unit)),
+                                            Kind::duration, "2 min");
+    const int64_t sum = int64_t{first.thousandths} + rest.thousandths;
+    return first.problem.empty() && rest.problem.empty() && rest.thousandths < one.thousandths &&
+                   sum <= INT32_MAX
+               ? std::optional(static_cast<int32_t>(sum))
+               : std::nullopt;
+}
+
 QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view example) {
     const std::string_view whole = trimmed(text);
+    if (kind == Kind::duration)
+        if (const auto span = span_of_parts(whole))
+            return {*span, {}};
     const size_t number_size = std::min(whole.find_first_not_of("+-0123456789."), whole.size());
     const std::string_view number = whole.substr(0, number_size);
     std::string_view unit = trimmed(whole.substr(number_size));

@@ -11,6 +11,8 @@
 
 #include <gtest/gtest.h>
 
+#include <random>
+
 namespace {
 
 using namespace zorilla;
@@ -376,6 +378,19 @@ TEST(Text, quantities_are_shown_in_full) {
     EXPECT_EQ(rig::count_to_text(1'234'567), "1,234,567");
     EXPECT_EQ(rig::nearest("recieve", {"receive", "deceive"}), "receive");
     EXPECT_EQ(rig::nearest("xyz", {"receive"}), "");
+}
+
+TEST(Text, a_span_of_time_can_be_typed_as_it_is_told) {
+    std::mt19937 random(11);
+    for (int i = 0; i < 20'000; ++i) {
+        const auto ms = static_cast<int32_t>(random() % 2'000'000'000U >> random() % 24);
+        const std::string told = rig::span_to_text(ms);
+        const rig::QuantityText read = rig::parse_quantity(told, rig::Kind::duration, "2 min");
+        ASSERT_EQ(read.problem, "") << told;
+        ASSERT_EQ(read.thousandths, ms) << told;
+    }
+    for (const char* odd : {"2 min 3 h", "2 min 2 min", "1 h 60 min", "2 h 3", "24 d 23 h", "2 h 3 K"})
+        EXPECT_NE(rig::parse_quantity(odd, rig::Kind::duration, "2 min").problem, "") << odd;
 }
 
 } // namespace
