@@ -148,8 +148,7 @@ std::string scxml_of(const rig::RigMachine& machine, std::vector<std::string>& l
     return out + "</scxml>\n";
 }
 
-void draw_machine(const std::string& path, const rig::Rig& rig, const rig::RigMachine& machine) {
-    const std::string dot = dot_of(rig, machine);
+void draw_diagram(const std::string& path, const std::string& dot) {
     const std::string ending = path.size() < 4 ? "" : path.substr(path.size() - 4);
     rig::OutputFile file(path);
     if (ending == ".dot")

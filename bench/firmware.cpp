@@ -1,7 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "bench/firmware.hpp"
 
+#include "bench/plot.hpp"
 #include "bench/process.hpp"
+#include "bench/wiring.hpp"
 #include "rig/emit/cpp.hpp"
 #include "rig/text/names.hpp"
 
@@ -89,7 +91,10 @@ FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std
         return out;
     out.files = {{"device.hpp", firmware.device},
                  {"main.cpp", firmware.main},
-                 {"CMakeLists.txt", cmake_of(name)}};
+                 {"CMakeLists.txt", cmake_of(name)},
+                 {"wiring.md", wiring_page(rig, plan.sends)},
+                 {"wiring.svg", plot::output_of("dot -Tsvg", wiring_dot(rig, plan.sends),
+                                                "Graphviz", "graphviz")}};
     sum_up(out);
     return out;
 }
@@ -102,9 +107,11 @@ FirmwareFolder looking_folder(const std::string& main) {
 }
 
 std::string_view purpose_of(const std::string& file) {
-    return file == "device.hpp" ? "what it senses, decides and drives"
-           : file == "main.cpp" ? "its pins, and the loop"
-                                : "builds it where the library is installed";
+    return file == "device.hpp"   ? "what it senses, decides and drives"
+           : file == "main.cpp"   ? "its pins, and the loop"
+           : file == "wiring.md"  ? "which part goes to which leg of the chip, and through what"
+           : file == "wiring.svg" ? "the same as a picture"
+                                  : "builds it where the library is installed";
 }
 
 std::string changed_by_hand(const std::string& folder, const FirmwareFolder& written) {

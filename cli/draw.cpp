@@ -1,7 +1,8 @@
 // SPDX-License-Identifier: MIT
-// draw and machine: state machines as pictures, as SCXML, and back.
+// draw and machine: state machines as pictures, as SCXML, and back; and the wires as a picture.
 #include "bench/diagram.hpp"
 #include "bench/scxml.hpp"
+#include "bench/wiring.hpp"
 #include "cli/command.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -18,10 +19,10 @@ struct DrawOptions {
     std::string rig;
     std::string machine;
     std::string out;
+    bool wires = false;
 };
 
-Status draw(const DrawOptions& options, Page& page) {
-    const rig::Rig rig = usable_rig(options.rig);
+const rig::RigMachine& machine_of(const DrawOptions& options, const rig::Rig& rig) {
     std::vector<std::string> names;
     const rig::RigMachine* machine = nullptr;
     for (const rig::RigMachine& one : rig.machines) {
@@ -31,7 +32,7 @@ Status draw(const DrawOptions& options, Page& page) {
     }
     if (names.empty())
         throw rig::InputError(fmt::format("{}: has no machine to draw; see [machine.NAME] in "
-                                          "docs/rig-file.md",
+                                          "docs/rig-file.md, or draw its wires with --wires",
                                           options.rig));
     if (machine == nullptr && options.machine.empty())
         throw rig::InputError(fmt::format("{}: has {} machines; choose one with --machine {}",
@@ -40,18 +41,30 @@ Status draw(const DrawOptions& options, Page& page) {
         throw rig::InputError(fmt::format("{}: there is no [machine.{}]{}", options.rig,
                                           options.machine,
                                           rig::suggestion(options.machine, names)));
+    return *machine;
+}
+
+Status draw(const DrawOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    if (options.wires && rig.chip != "atmega328p")
+        throw rig::InputError(fmt::format("{}: wires are drawn for chip = \"atmega328p\" so far; "
+                                          "this rig's is \"{}\"",
+                                          options.rig, rig.chip));
+    const rig::RigMachine* machine = options.wires ? nullptr : &machine_of(options, rig);
+    const std::string dot =
+        options.wires ? bench::wiring_dot(rig, true) : bench::dot_of(rig, *machine);
     const std::string ending = std::filesystem::path(options.out).extension().string();
     std::vector<std::string> left_out;
     if (options.out.empty())
-        page.line(bench::dot_of(rig, *machine));
-    else if (ending == ".scxml")
+        page.line(dot);
+    else if (ending == ".scxml" && machine != nullptr)
         write_file(options.out, bench::scxml_of(*machine, left_out));
     else if (ending == ".dot" || ending == ".svg" || ending == ".png")
-        bench::draw_machine(options.out, rig, *machine);
+        bench::draw_diagram(options.out, dot);
     else
-        throw rig::InputError(fmt::format("{}: a diagram's name must end in .svg, .png, .dot or "
-                                          ".scxml",
-                                          options.out));
+        throw rig::InputError(fmt::format("{}: a diagram's name must end in .svg, .png{}",
+                                          options.out,
+                                          options.wires ? " or .dot" : ", .dot or .scxml"));
     for (const std::string& sentence : left_out)
         message(sentence);
     page.finish();
@@ -73,11 +86,14 @@ Status machine(const std::string& path, Page& page) {
 void add_draw(Command& app, Chosen& chosen) {
     auto options = std::make_shared<DrawOptions>();
     Command* command =
-        app.add_subcommand("draw", "Draw a state machine of a rig, or write it as SCXML.\n"
+        app.add_subcommand("draw", "Draw a state machine of a rig, or write it as SCXML; or draw "
+                                   "its wires.\n"
                                    "Example: zorilla draw feeder.toml --out hatch.svg");
     command->add_option("RIG", options->rig, "The rig file.")->required();
     command->add_option("--machine", options->machine, "Which machine, where there are several.")
         ->type_name("NAME");
+    command->add_flag("--wires", options->wires,
+                      "Draw which part goes to which leg of the chip, and through what.");
     command
         ->add_option("--out", options->out,
                      "Where to; without it, the text for Graphviz is printed.")

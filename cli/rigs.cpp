@@ -205,7 +205,7 @@ Status demo(const std::string& directory, Page& page) {
     page.line();
     const Status status = run(files, page);
     const std::string diagram = directory + "/watch.png";
-    bench::draw_machine(diagram, rig.rig, rig.rig.machines.front());
+    bench::draw_diagram(diagram, bench::dot_of(rig.rig, rig.rig.machines.front()));
     page.line();
     page.line(page.bold("Yours to try"));
     page.line(fmt::format("  rig     {}", files.rig));

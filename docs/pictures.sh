@@ -17,10 +17,15 @@ picture() { # NAME ROWS COMMAND: the screen of a terminal of 160 columns after t
 first_sensor_pictures() { # in build/pictures; a warning of the tool is no failure here
     rm -f look.csv
     cp ../../data/first_sensor/*.csv .
-    zorilla device thermistor --values "0 degC,21 degC" --link board --clock --pace 0 >/dev/null &
+    zorilla device thermistor --values "0 degC,21 degC" --on ADC0 --pace 10 --link board >/dev/null &
+    board=$!
     while [ ! -e board ]; do sleep 0.1; done
-    zorilla capture board --condition "ice water" --lines 300 --out look.csv >/dev/null
-    zorilla capture board --condition room --lines 300 --out look.csv --append >/dev/null
+    zorilla look ADC0 --force >/dev/null
+    zorilla upload look --port board >/dev/null
+    for condition in "ice water" room; do
+        zorilla capture board --baud 38400 --condition "$condition" --lines 300 --out look.csv --append >/dev/null
+    done
+    kill $board
     zorilla survey look.csv --figure ../../docs/screenshots/survey.png >/dev/null || true
     zorilla size divider --thermistor "10 kohm" "3950 K" --from "-10 degC" --to "30 degC" --series E12 \
         --figure ../../docs/screenshots/size.png >/dev/null || true
@@ -49,6 +54,7 @@ picture capture 16 'cd build/pictures; while [ ! -e board ]; do sleep 0.1; done;
 picture demo 53 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 9 build/pictures/demo"
 picture check 22 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png
+zorilla draw examples/hen_house/hen_house.toml --wires --out docs/screenshots/wires.png
 sed '/never_with = "heat_lamp"/d' examples/hen_house/hen_house.toml >build/pictures/one_guard_less.toml
 picture never 27 'cd build/pictures; zorilla check ../../examples/hen_house/hen_house.toml | sed -n "/^Never/,\$p"; echo; echo "Without never_with in [drive.water_valve]:"; zorilla check one_guard_less.toml --counter-example broken.csv | sed -n "/^Never/,\$p"; echo; zorilla run one_guard_less.toml --trace broken.csv --only heat_lamp,water_valve | head -n 5; cd ../..'
 picture why 24 'cd build/pictures/zorilla-demo; for at in "heat_lamp@2d 02:30" "ventilator@1d 11:05"; do zorilla run hen_house.toml --trace winter.csv --why "$at"; echo; done; cd ../../..'

@@ -36,7 +36,9 @@ DriveKind buzzer_room() {
             {{"pin", "\"PB1\"", ""}, {"active", "\"high\"", ""}},
             read,
             {"output<Tone>()", "Output", false, nullptr, "Sounding<{pin}, active_{active|high}>",
-             "{value}"}};
+             "{value}"},
+            {{"pin", "",
+              "100 ohm to a piezo sounder, its other leg to ground; a coil needs a transistor"}}};
 }
 
 } // namespace zorilla::rig

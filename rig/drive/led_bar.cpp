@@ -50,7 +50,9 @@ DriveKind led_bar_room() {
             },
             read,
             {"output<Stage>()", "Output", false,
-             "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"}};
+             "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"},
+            {{"pins", "active=low", "{series:2} to the short leg of a light; its long leg to 5 V"},
+             {"pins", "", "{series:2} to the long leg of a light; its short leg to ground"}}};
 }
 
 } // namespace zorilla::rig

@@ -126,6 +126,7 @@ struct DriveKind {
     /// Reads its keys, says what is wrong with them, and makes it.
     void (*read)(class DriveReader&, Drive&);
     DriveCpp cpp;
+    std::vector<Wired> wired;
 };
 
 /// All kinds that there are, by their rank.

@@ -17,7 +17,8 @@ DriveKind pwm_room() {
             dimmed_keys(),
             read,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
-             "Dimmed<{pin}, active_{active|high}>", "{value}"}};
+             "Dimmed<{pin}, active_{active|high}>", "{value}"},
+            {{"pin", "", "the input of what it drives; more than 20 mA need a MOSFET"}}};
 }
 
 } // namespace zorilla::rig

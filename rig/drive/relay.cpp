@@ -229,7 +229,13 @@ DriveKind relay_room() {
             },
             read,
             {"relay(active_{active})", "Relay", true, "Switched<{pin}, active_{active|high}>",
-             nullptr, "{value}"}};
+             nullptr, "{value}"},
+            {{"pin", "active=low",
+              "the input of a relay module that is on while it is low; its supply from 5 V"},
+             {"pin", "",
+              "the input of a relay module that is on while it is high; or, for a coil of 70 ohm, "
+              "{base:70} to the base of an NPN, its emitter to ground, the coil from its collector "
+              "to 5 V, a diode across the coil, the ring to 5 V"}}};
 }
 
 } // namespace zorilla::rig

@@ -53,7 +53,11 @@ DriveKind rgb_led_room() {
              "active_{active|high}>, Switched<{blue_pin}, active_{active|high}>>",
              "Coloured<Dimmed<{red_pin}, active_{active|high}>, Dimmed<{green_pin}, "
              "active_{active|high}>, Dimmed<{blue_pin}, active_{active|high}>>",
-             "even({value})"}};
+             "even({value})"},
+            {{"red_pin", "", "{series:2} to its red leg"},
+             {"green_pin", "", "{series:3.1} to its green leg"},
+             {"blue_pin", "active=low", "{series:3.1} to its blue leg; its common leg to 5 V"},
+             {"blue_pin", "", "{series:3.1} to its blue leg; its common leg to ground"}}};
 }
 
 } // namespace zorilla::rig

@@ -26,14 +26,16 @@ void read(DriveReader& in, Drive& out) {
 } // namespace
 
 DriveKind servo_room() {
-    return {"servo",
-            7,
-            ValueKind::duty,
-            PinWay::servo,
-            true,
-            dimmed_keys(),
-            read,
-            {"led(active_{active|high})", "Led", true, nullptr, "Servo<{pin}>", "{value}"}};
+    return {
+        "servo",
+        7,
+        ValueKind::duty,
+        PinWay::servo,
+        true,
+        dimmed_keys(),
+        read,
+        {"led(active_{active|high})", "Led", true, nullptr, "Servo<{pin}>", "{value}"},
+        {{"pin", "", "its signal wire; its supply is one of its own of 5 V, the grounds joined"}}};
 }
 
 } // namespace zorilla::rig

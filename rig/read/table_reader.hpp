@@ -19,6 +19,17 @@ struct PartKey {
     const char* cpp = nullptr;
 };
 
+/// What a person solders to a pin of a part; of several the first that fits.
+struct Wired {
+    const char* pin_key; ///< which of its pins
+    /// A key that it must have, or "active=low"; empty: always.
+    const char* when;
+    /// `{key}` is what the file says, `{key|5 V}` with what stands for one that is not there;
+    /// `{series:2}` the resistor of an LED of 2 V, `{base:70}` that of a transistor's base for a
+    /// coil of 70 ohm, as they are sized.
+    const char* text;
+};
+
 /// Reads the keys of one table and complains about what is missing, wrong or unknown.
 class TableReader {
   public:

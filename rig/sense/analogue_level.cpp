@@ -71,7 +71,8 @@ SenseKind analogue_level_room() {
              "",
              "read({in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output"}}};
 }
 
 } // namespace zorilla::rig

@@ -55,7 +55,11 @@ SenseKind digital_input_room() {
              "",
              "read(now, {in})",
              "Digital<{pin}, Pull::{held}>",
-             "LevelSample"}};
+             "LevelSample"},
+            {{"pin", "active=low",
+              "one side of the contact; the other to ground. The chip holds the pin up"},
+             {"pin", "",
+              "one side of the contact, and 10 kohm from there to ground; the other to 5 V"}}};
 }
 
 } // namespace zorilla::rig

@@ -235,7 +235,10 @@ SenseKind gas_sensor_room() {
              "{zero}",
              "read(now, {in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "",
+              "its output, which goes on through {pull_down} to ground; its heater and its other "
+              "leg to {supply|5 V}"}}};
 }
 
 } // namespace zorilla::rig

@@ -78,7 +78,8 @@ SenseKind humidity_chip_room() {
              "",
              "read({in}, {air})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output; its other legs to 5 V and ground, 100 nF between them"}}};
 }
 
 } // namespace zorilla::rig

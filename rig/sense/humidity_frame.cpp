@@ -94,7 +94,8 @@ SenseKind humidity_frame_room() {
              "",
              "read(now, {in})",
              "FrameLine<{pin}>",
-             "FrameSample"}};
+             "FrameSample"},
+            {{"pin", "", "its data leg, and 10 kohm from there to its supply of 5 V"}}};
 }
 
 } // namespace zorilla::rig

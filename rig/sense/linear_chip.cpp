@@ -49,7 +49,8 @@ SenseKind linear_chip_room() {
              "",
              "read({in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output; its other legs to 5 V and ground, 100 nF between them"}}};
 }
 
 } // namespace zorilla::rig

@@ -62,7 +62,10 @@ SenseKind moisture_probe_room() {
              "",
              "read(now, {in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output"},
+             {"power_pin", "",
+              "its supply, so that it is powered only while it is read; the pin bears 20 mA"}}};
 }
 
 } // namespace zorilla::rig

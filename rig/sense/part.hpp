@@ -92,6 +92,7 @@ struct SenseKind {
     /// Reads its keys, says what is wrong with them, and makes it.
     ReadPart (*read)(PartReader&, Sense&);
     SenseCpp cpp;
+    std::vector<Wired> wired;
 };
 
 /// All kinds that there are, by their rank.

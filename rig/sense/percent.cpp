@@ -43,7 +43,8 @@ SenseKind percent_room() {
              "",
              "read({in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output; its other wires to 5 V and ground"}}};
 }
 
 } // namespace zorilla::rig

@@ -119,7 +119,8 @@ SenseKind pulse_counter_room() {
              "",
              "read(now, {in})",
              "Pulses<{pin}, {shortest}>",
-             "PulseSample"}};
+             "PulseSample"},
+            {{"pin", "", "its pulse wire, which pulls to ground; the chip holds the pin up"}}};
 }
 
 } // namespace zorilla::rig

@@ -54,24 +54,26 @@ ReadPart read(PartReader& in, Sense& out) {
 } // namespace
 
 SenseKind ranger_room() {
-    return {"ranger",
-            7,
-            false,
-            Kind::length,
-            {{"ping_pin", "the output that starts a ping"}},
-            with_filter_keys({
-                {"blind", "\"20 mm\"", ""},
-                {"far", "\"4 m\"", ""},
-                {"silent_from", "\"36 ms\"", ".silent_from({})"},
-                {"temperature", "\"20 degC\"", ""},
-            }),
-            read,
-            {{{"", "ranger({blind}, {far})"}},
-             "Ranger",
-             "",
-             "read({in}, {air})",
-             "EchoTime<{ping_pin}, {pin}>",
-             "Echo"}};
+    return {
+        "ranger",
+        7,
+        false,
+        Kind::length,
+        {{"ping_pin", "the output that starts a ping"}},
+        with_filter_keys({
+            {"blind", "\"20 mm\"", ""},
+            {"far", "\"4 m\"", ""},
+            {"silent_from", "\"36 ms\"", ".silent_from({})"},
+            {"temperature", "\"20 degC\"", ""},
+        }),
+        read,
+        {{{"", "ranger({blind}, {far})"}},
+         "Ranger",
+         "",
+         "read({in}, {air})",
+         "EchoTime<{ping_pin}, {pin}>",
+         "Echo"},
+        {{"pin", "", "its echo"}, {"ping_pin", "", "its trigger; its supply to 5 V and ground"}}};
 }
 
 } // namespace zorilla::rig

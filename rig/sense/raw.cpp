@@ -60,7 +60,8 @@ SenseKind raw_room() {
                 {"spread", "8", ""},
             }),
             read,
-            {{}, "", "", "read_counts({in})", "Analogue<{pin}>", "Sample"}};
+            {{}, "", "", "read_counts({in})", "Analogue<{pin}>", "Sample"},
+            {{"pin", "", "its output, from 0 V to the reference"}}};
 }
 
 } // namespace zorilla::rig

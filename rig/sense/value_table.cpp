@@ -94,7 +94,8 @@ SenseKind value_table_room() {
              "",
              "read({in})",
              "Analogue<{pin}>",
-             "Sample"}};
+             "Sample"},
+            {{"pin", "", "its output, from 0 V to the reference"}}};
 }
 
 } // namespace zorilla::rig

@@ -6,8 +6,8 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <optional>
 #include <iterator>
+#include <optional>
 #include <utility>
 
 namespace zorilla::rig {
@@ -128,7 +128,8 @@ bool kind_of(std::string_view text, Kind& kind) {
     return false;
 }
 
-/// "2 h 11 min", as spans of time are told: a larger part before a smaller. Nothing if it is not so.
+/// "2 h 11 min", as spans of time are told: a larger part before a smaller. Nothing if it is not
+/// so.
 static std::optional<int32_t> span_of_parts(std::string_view text) {
     const size_t unit = text.find_first_not_of("0123456789. ");
     const size_t second = text.find_first_of("0123456789", std::min(unit, text.size()));

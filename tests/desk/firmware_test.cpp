@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Rigs as C++: what is written does, pass by pass, what the rig file does.
 #include "bench/trace/trace.hpp"
+#include "bench/wiring.hpp"
 #include "rig/decide/part.hpp"
 #include "rig/drive/part.hpp"
 #include "rig/emit/device.hpp"
@@ -246,6 +247,46 @@ TEST(Firmware, of_random_rigs_does_what_the_rigs_do) {
         }
     }
     program.compare(texts);
+}
+
+TEST(Wiring, names_every_pin_once_with_its_leg_and_every_word_of_it) {
+    const std::map<std::string, int> legs = {
+        {"PD2", 4},   {"PD3", 5},   {"PD4", 6},   {"PD5", 11},  {"PD6", 12},  {"PD7", 13},
+        {"PB0", 14},  {"PB1", 15},  {"PB2", 16},  {"PB3", 17},  {"PB4", 18},  {"PB5", 19},
+        {"PC0", 23},  {"PC1", 24},  {"PC2", 25},  {"PC3", 26},  {"PC4", 27},  {"PC5", 28},
+        {"ADC0", 23}, {"ADC1", 24}, {"ADC2", 25}, {"ADC3", 26}, {"ADC4", 27}, {"ADC5", 28}};
+    std::set<std::string> words;
+    const auto look_at = [&](const rig::Rig& rig) {
+        std::vector<std::string> pins;
+        for (const rig::Sense& sense : rig.senses) {
+            pins.push_back(sense.pin);
+            for (const rig::PartPin& pin : sense.other_pins)
+                pins.push_back(pin.pin);
+            words.insert(sense.word);
+        }
+        for (const rig::Drive& drive : rig.drives) {
+            pins.insert(pins.end(), drive.pins.begin(), drive.pins.end());
+            words.insert(drive.word);
+        }
+        const std::vector<bench::WiringRow> rows = bench::wiring_of(rig);
+        for (const bench::WiringRow& row : rows) {
+            const auto leg = legs.find(row.pin);
+            EXPECT_EQ(row.leg, leg == legs.end() ? 0 : leg->second) << row.pin;
+            // Everything in it was said by the file or worked out.
+            for (const char* hole : {"{", "}", "  ", "through to", "and to"})
+                EXPECT_FALSE(has(row.to, hole)) << row.name << ": " << row.to;
+            const auto found = std::find(pins.begin(), pins.end(), row.pin);
+            ASSERT_NE(found, pins.end()) << row.pin;
+            pins.erase(found);
+        }
+        EXPECT_TRUE(pins.empty()) << rig.name << " has no wire for " << pins.front();
+    };
+    for (const auto& entry : std::filesystem::directory_iterator(ZORILLA_SOURCE "/examples"))
+        if (const auto file = entry.path() / (entry.path().filename().string() + ".toml");
+            std::filesystem::exists(file))
+            look_at(rig::load_rig(file).rig);
+    look_at(rig::load_rig(ZORILLA_SOURCE "/tests/desk/every_part.toml").rig);
+    EXPECT_EQ(words.size(), rig::sense_kinds().size() + rig::drive_kinds().size());
 }
 
 } // namespace

@@ -20,14 +20,14 @@ struct Atmega328p {
     static constexpr const char* sends = "is where the serial line sends";
     /// PC6 is the reset pin, and so no pin at all.
     static constexpr PinFacts pins[] = {
-        {"PB0", -1, -1, nullptr}, {"PB1", -1, 1, nullptr},   {"PB2", -1, 1, nullptr},
-        {"PB3", -1, 2, nullptr},  {"PB4", -1, -1, nullptr},  {"PB5", -1, -1, nullptr},
-        {"PB6", -1, -1, crystal}, {"PB7", -1, -1, crystal},  {"PC0", 0, -1, nullptr},
-        {"PC1", 1, -1, nullptr},  {"PC2", 2, -1, nullptr},   {"PC3", 3, -1, nullptr},
-        {"PC4", 4, -1, nullptr},  {"PC5", 5, -1, nullptr},   {"ADC6", 6, -1, nullptr},
-        {"ADC7", 7, -1, nullptr}, {"PD0", -1, -1, receives}, {"PD1", -1, -1, sends},
-        {"PD2", -1, -1, nullptr}, {"PD3", -1, 2, nullptr},   {"PD4", -1, -1, nullptr},
-        {"PD5", -1, 0, nullptr},  {"PD6", -1, 0, nullptr},   {"PD7", -1, -1, nullptr},
+        {"PB0", -1, -1, 14, nullptr}, {"PB1", -1, 1, 15, nullptr},  {"PB2", -1, 1, 16, nullptr},
+        {"PB3", -1, 2, 17, nullptr},  {"PB4", -1, -1, 18, nullptr}, {"PB5", -1, -1, 19, nullptr},
+        {"PB6", -1, -1, 9, crystal},  {"PB7", -1, -1, 10, crystal}, {"PC0", 0, -1, 23, nullptr},
+        {"PC1", 1, -1, 24, nullptr},  {"PC2", 2, -1, 25, nullptr},  {"PC3", 3, -1, 26, nullptr},
+        {"PC4", 4, -1, 27, nullptr},  {"PC5", 5, -1, 28, nullptr},  {"ADC6", 6, -1, 0, nullptr},
+        {"ADC7", 7, -1, 0, nullptr},  {"PD0", -1, -1, 2, receives}, {"PD1", -1, -1, 3, sends},
+        {"PD2", -1, -1, 4, nullptr},  {"PD3", -1, 2, 5, nullptr},   {"PD4", -1, -1, 6, nullptr},
+        {"PD5", -1, 0, 11, nullptr},  {"PD6", -1, 0, 12, nullptr},  {"PD7", -1, -1, 13, nullptr},
     };
 };
 

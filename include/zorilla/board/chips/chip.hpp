@@ -23,6 +23,7 @@ struct PinFacts {
     const char* name;
     int8_t channel;    ///< of the converter; -1: none
     int8_t timer;      ///< whose output it can be; -1: none
+    int8_t leg;        ///< of the package with 28 legs; 0: only larger ones have it
     const char* taken; ///< what it carries from the start, as a sentence goes on; null: nothing
 };
 
