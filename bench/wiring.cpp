@@ -52,7 +52,10 @@ std::string place(const std::string& inside, const rig::Node& table) {
     return said.empty() && bar != std::string::npos ? inside.substr(bar + 1) : said;
 }
 
-std::string filled(std::string text, const rig::Node& table) {
+/// A divider without a supply of its own hangs on what the converter measures against.
+std::string filled(std::string text, const rig::Node& table, const std::string& supply) {
+    for (size_t at; (at = text.find("{supply}")) != std::string::npos;)
+        text.replace(at, 8, table.get("supply") == nullptr ? supply : std::string("{supply|}"));
     for (size_t at; (at = text.find('{')) != std::string::npos;) {
         const size_t end = text.find('}', at);
         text.replace(at, end - at + 1, place(text.substr(at + 1, end - at - 1), table));
@@ -70,14 +73,15 @@ bool fits(const std::string& when, const rig::Node& table) {
 
 /// A row for each pin that its room knows a wire for.
 void add(std::vector<WiringRow>& out, const std::vector<rig::Wired>& wired, const rig::Node& table,
-         const std::string& name, const std::string& part, bool drives) {
+         const std::string& name, const std::string& part, bool drives,
+         const std::string& supply = "5 V") {
     std::string before;
     for (const rig::Wired& wire : wired) {
         const rig::Node* pins = table.get(wire.pin_key);
         if (pins == nullptr || before == wire.pin_key || !fits(wire.when, table))
             continue;
         before = wire.pin_key;
-        const std::string to = filled(wire.text, table);
+        const std::string to = filled(wire.text, table, supply);
         const auto row = [&](const rig::Node& pin) {
             out.push_back({*pin.as_text(), leg_of(*pin.as_text()), name, part, to, drives});
         };
@@ -113,7 +117,6 @@ constexpr Fixed fixed[] = {
     {9, "crystal", "a crystal of 16 MHz to leg 10, and 22 pF to ground"},
     {10, "crystal", "the crystal's other leg, and 22 pF to ground"},
     {20, "converter's supply", "5 V, and 100 nF from there to ground"},
-    {21, "reference", "100 nF to ground, and nothing else"},
     {22, "ground", "ground"},
 };
 constexpr Fixed serial[] = {
@@ -121,13 +124,24 @@ constexpr Fixed serial[] = {
     {3, "sends", "the receiving wire of the USB adapter"},
 };
 
+/// The leg of the converter's reference.
+std::string reference_of(const rig::Rig& rig) {
+    for (const rig::Sense& sense : rig.senses)
+        if (Chip::reference_of(sense.reference) == Reference::external)
+            return fmt::format("{:g} V, and 100 nF to ground", sense.reference / 1000.0);
+    return "100 nF to ground, and nothing else";
+}
+
 } // namespace
 
 std::vector<WiringRow> wiring_of(const rig::Rig& rig) {
     std::vector<WiringRow> out;
     for (const rig::Sense& sense : rig.senses)
         add(out, rig::sense_kind(sense.word)->wired, *rig.written.get("sense")->get(sense.name),
-            sense.name, plain(sense.word), false);
+            sense.name, plain(sense.word), false,
+            Chip::reference_of(sense.reference) == Reference::external
+                ? fmt::format("the {:g} V of the reference", sense.reference / 1000.0)
+                : "5 V");
     for (const rig::Drive& drive : rig.drives)
         for (const rig::DriveKind& kind : rig::drive_kinds())
             if (drive.word == kind.word)
@@ -153,6 +167,7 @@ std::string wiring_page(const rig::Rig& rig, bool line) {
     };
     for (const Fixed& one : fixed)
         add_fixed(one);
+    out += fmt::format("| 21 | reference | {} |\n", reference_of(rig));
     for (const Fixed& one : serial)
         if (line)
             add_fixed(one);
@@ -205,6 +220,7 @@ std::string wiring_dot(const rig::Rig& rig, bool line) {
         names[facts.leg] = facts.channel >= 0 ? fmt::format("ADC{}", facts.channel) : facts.name;
     for (const Fixed& one : fixed)
         names[one.leg] = one.name;
+    names[21] = "reference";
     for (const WiringRow& row : rows)
         uses[row.leg] = row.pin;
     const auto cell = [&](int leg, bool left) {

@@ -14,6 +14,7 @@
 
 #include <chrono>
 #include <thread>
+#include <utility>
 
 namespace zorilla::cli {
 
@@ -37,12 +38,14 @@ void rest() { std::this_thread::sleep_for(std::chrono::milliseconds(10)); }
 Status board(const DeviceOptions& options, bench::StandIn& stand_in) {
 #ifdef ZORILLA_REHEARSES
     bench::BoardPins pins;
-    std::vector<bench::Script> scripts;
-    for (const std::string& value : options.values)
-        scripts.push_back(bench::held(options.source, value, 10));
-    pins.codes[static_cast<uint8_t>(options.on.back() - '0')] = [&scripts](size_t turn) {
+    bench::Script script;
+    pins.codes[static_cast<uint8_t>(options.on.back() - '0')] = [&, begun = SIZE_MAX](
+                                                                    size_t turn) mutable {
+        // Each reader finds the same, however long the one before has stayed.
+        if (std::exchange(begun, turn) != turn)
+            script = bench::held(options.source, options.values[turn % options.values.size()], 10);
         bench::Script::Line line;
-        scripts[turn % scripts.size()].next(line);
+        script.next(line);
         return static_cast<uint16_t>(std::stoi(line.values.front()));
     };
     bench::Board board(stand_in, pins);

@@ -36,6 +36,7 @@ class RigReader {
         rig_table(top);
         board_table(top);
         each_part(top, "sense", [&](const Key& key, TableReader& keys) { sense(key, keys); });
+        settle_reference(top);
         each_part(top, "derive", [&](const Key& key, TableReader& keys) { derive(key, keys); });
         scope_.name_outputs(top);
         each_part(top, "pattern",
@@ -220,6 +221,49 @@ class RigReader {
             scope_.add_fact({Fact::Kind::switched, out.source, 0, out.name});
         add_sources(std::move(part));
         rig_.senses.push_back(std::move(out));
+    }
+
+    /// The chip's converter has one reference for all; who names none hangs on what there is.
+    void settle_reference(const Node& top) {
+        const Node* tables = table_of(top, "sense");
+        if (rig_.chip != Chip::name || tables == nullptr)
+            return;
+        const Sense* first = nullptr;
+        for (Sense& sense : rig_.senses) {
+            const Node* node = tables->get(sense.name)->get("reference");
+            if (node == nullptr || !node->measure() || sense.raw != RawKind::code ||
+                !rig_.sources[sense.source].sound)
+                continue;
+            sense.reference = node->measure()->thousandths / 1000;
+            const double volts = sense.reference / 1000.0;
+            if (sense.reference < Chip::least_reference || sense.reference > Chip::most_reference)
+                return findings_.add(*node, fmt::format("the converter of the {} measures against "
+                                                        "1 to 5.5 V, not {:g} V",
+                                                        Chip::name, volts));
+            if (first != nullptr && first->reference != sense.reference)
+                return findings_.add(
+                    *node, fmt::format("[sense.{}] is measured against {:g} V, but [sense.{}] "
+                                       "against {:g} V; the converter of the {} has one reference "
+                                       "for all its pins",
+                                       sense.name, volts, first->name, first->reference / 1000.0,
+                                       Chip::name));
+            first = first == nullptr ? &sense : first;
+        }
+        for (Sense& sense : rig_.senses) {
+            if (first == nullptr || sense.raw != RawKind::code || sense.reference != 0)
+                continue;
+            const Node& table = *tables->get(sense.name);
+            if (Chip::reference_of(first->reference) == Reference::internal &&
+                (table.get("pull_up") != nullptr || table.get("pull_down") != nullptr))
+                return findings_.add(
+                    sense.place,
+                    fmt::format("[sense.{}] needs \"supply\" and \"reference\": [sense.{}] is "
+                                "measured against {:g} V of the chip's own, and no divider can "
+                                "hang on that; write supply = \"5 V\" and reference = \"{:g} V\"",
+                                sense.name, first->name, first->reference / 1000.0,
+                                first->reference / 1000.0));
+            sense.reference = first->reference;
+        }
     }
 
     /// The sources of a part whose numbers are not known.

@@ -146,6 +146,8 @@ void Atmega328p::set_millivolts(uint32_t millivolts, uint8_t channel) {
     avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_ADC_GETIRQ, ADC_IRQ_ADC0 + channel), millivolts);
 }
 
+void Atmega328p::set_reference(uint32_t millivolts) { avr_->aref = millivolts; }
+
 void Atmega328p::put(const std::string& pin, bool high) {
     avr_raise_irq(irq_of(avr_, pin), high ? 1 : 0);
 }

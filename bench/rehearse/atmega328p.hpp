@@ -38,10 +38,12 @@ class Atmega328p {
 
     /// The voltage on a channel of the converter, with a supply of 5,000 mV.
     void set_millivolts(uint32_t millivolts, uint8_t channel = 0);
-    /// The same, of which its converter makes just this code.
-    void set_code(int64_t code, uint8_t channel) {
-        set_millivolts(static_cast<uint32_t>((code * 5000 + 2500) / 1023), channel);
+    /// The same, of which its converter makes just this code. \param full_scale  in millivolts
+    void set_code(int64_t code, uint8_t channel, int64_t full_scale = 5000) {
+        set_millivolts(static_cast<uint32_t>((code * full_scale + full_scale / 2) / 1023), channel);
     }
+    /// The voltage on its pin for a reference.
+    void set_reference(uint32_t millivolts);
     /// The level that something outside puts on a pin, such as "PD2".
     void put(const std::string& pin, bool high);
     /// Whether a pin is driven to a level, and to which: its output latch, whatever a timer does.

@@ -4,6 +4,8 @@
 #include "bench/rehearse/atmega328p.hpp"
 #include "rig/text/files.hpp"
 
+#include <zorilla/board/chips/atmega328p.hpp>
+
 #include <fmt/format.h>
 
 #include <cmath>
@@ -19,12 +21,25 @@ std::string port_pin(const std::string& pin) {
     return pin.rfind("ADC", 0) == 0 ? "PC" + pin.substr(3) : pin;
 }
 
+/// What the emulated chip's converter measures against, in millivolts.
+int64_t full_scale(const rig::Sense& sense) {
+    switch (chips::Atmega328p::reference_of(sense.reference)) {
+    case Reference::supply: return 5000;
+    case Reference::internal: return 1100;
+    case Reference::external: break;
+    }
+    return sense.reference;
+}
+
 } // namespace
 
 PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip)
     : rig_(rig), rows_(rows), chip_(chip), now_(rig.senses.size()), since_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
+        if (sense.reference != 0 &&
+            chips::Atmega328p::reference_of(sense.reference) == Reference::external)
+            chip.set_reference(static_cast<uint32_t>(sense.reference));
         if (sense.raw == rig::RawKind::frame || sense.raw == rig::RawKind::edges)
             chip.put(port_pin(sense.pin), true); // held up
         if (sense.raw != rig::RawKind::microseconds || sense.other_pins.empty())
@@ -65,7 +80,8 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             continue;
         const bool changed = now_[i].bits() != raw.bits();
         if (sense.raw == rig::RawKind::code && changed) {
-            chip_.set_code(raw.bits(), static_cast<uint8_t>(sense.pin.back() - '0'));
+            chip_.set_code(raw.bits(), static_cast<uint8_t>(sense.pin.back() - '0'),
+                           full_scale(sense));
             since_[i] = chip_.cycles();
         }
         if (sense.raw == rig::RawKind::level)

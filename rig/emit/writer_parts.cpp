@@ -5,6 +5,9 @@
 #include "rig/emit/writer.hpp"
 #include "rig/sense/part.hpp"
 
+#include "rig/sense/part.hpp"
+#include <zorilla/board/chips/atmega328p.hpp>
+
 #include <algorithm>
 
 namespace zorilla::rig {
@@ -50,6 +53,11 @@ void DeviceWriter::sense(const Sense& sense) {
     std::string role = kind.cpp.role;
     const Node* active = table.get("active");
     put(role, "{held}", active != nullptr && *active->as_text() == "low" ? "up" : "none");
+    const Reference reference = chips::Atmega328p::reference_of(sense.reference);
+    if (reference != Reference::supply && kind.analogue)
+        put(role, "{pin}",
+            fmt::format("{{pin}}, Reference::{}",
+                        reference == Reference::internal ? "internal" : "external"));
     const Node* shortest = table.get("shortest");
     put(role, "{shortest}",
         fmt::format("{}",

@@ -32,6 +32,7 @@ struct Sense {
     std::vector<PartPin> other_pins;
     std::string about; ///< what it is, for a person
     RawKind raw = RawKind::code;
+    int32_t reference = 0; ///< what full scale of the converter stands for, in mV; 0: of the supply
     int64_t largest_raw = 0;
     size_t source = 0; ///< the first of its sources
     size_t sources = 1;

@@ -238,7 +238,7 @@ SenseKind gas_sensor_room() {
              "Sample"},
             {{"pin", "",
               "its output, which goes on through {pull_down} to ground; its heater and its other "
-              "leg to {supply|5 V}"}}};
+              "leg to {supply}"}}};
 }
 
 } // namespace zorilla::rig

@@ -40,28 +40,27 @@ ReadPart read(PartReader& in, Sense& out) {
 } // namespace
 
 SenseKind photoresistor_room() {
-    return {
-        "photoresistor",
-        2,
-        true,
-        Kind::light,
-        {},
-        with_divider_keys({
-            {"resistance", "\"10 kohm\"", ""},
-            {"at_light", "\"10 lx\"", ""},
-            {"gamma", "0.7", ""},
-        }),
-        read,
-        {{{"", "photoresistor({resistance}, {at_light}, {gamma}_times)"}},
-         "Photoresistor",
-         "",
-         "read({in})",
-         "Analogue<{pin}>",
-         "Sample"},
-        {{"pin", "pull_up",
-          "one leg, which goes on through {pull_up} to {supply|5 V}; the other leg to ground"},
-         {"pin", "pull_down",
-          "one leg, which goes on through {pull_down} to ground; the other leg to {supply|5 V}"}}};
+    return {"photoresistor",
+            2,
+            true,
+            Kind::light,
+            {},
+            with_divider_keys({
+                {"resistance", "\"10 kohm\"", ""},
+                {"at_light", "\"10 lx\"", ""},
+                {"gamma", "0.7", ""},
+            }),
+            read,
+            {{{"", "photoresistor({resistance}, {at_light}, {gamma}_times)"}},
+             "Photoresistor",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"},
+            {{"pin", "pull_up",
+              "one leg, which goes on through {pull_up} to {supply}; the other leg to ground"},
+             {"pin", "pull_down",
+              "one leg, which goes on through {pull_down} to ground; the other leg to {supply}"}}};
 }
 
 } // namespace zorilla::rig

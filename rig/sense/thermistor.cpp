@@ -136,35 +136,34 @@ ReadPart read(PartReader& in, Sense& out) {
 } // namespace
 
 SenseKind thermistor_room() {
-    return {
-        "thermistor",
-        0,
-        true,
-        Kind::temperature,
-        {},
-        with_divider_keys({
-            {"nominal", "\"10 kohm\"", ""},
-            {"beta", "\"3950 K\"", ""},
-            {"nominal_at", "\"25 degC\"", ".nominal_at({})"},
-            {"points", "[[\"0 degC\", \"32.65 kohm\"], ...]", ""},
-            {"steinhart_hart", "[1.129148e-3, 2.34125e-4, 8.76741e-8]", ""},
-            {"table", "[[\"0 degC\", \"32.65 kohm\"], ...]", ""},
-        }),
-        read,
-        {{{"points", "thermistor({points:point({}, {})})"},
-          {"table", "thermistor_table({table:point({}, {})})"},
-          {"steinhart_hart", "thermistor({steinhart_hart.0}_per_K, {steinhart_hart.1}_per_K, "
-                             "{steinhart_hart.2}_per_K)"},
-          {"", "thermistor({nominal}, {beta})"}},
-         "Thermistor",
-         "",
-         "read({in})",
-         "Analogue<{pin}>",
-         "Sample"},
-        {{"pin", "pull_up",
-          "one leg, which goes on through {pull_up} to {supply|5 V}; the other leg to ground"},
-         {"pin", "pull_down",
-          "one leg, which goes on through {pull_down} to ground; the other leg to {supply|5 V}"}}};
+    return {"thermistor",
+            0,
+            true,
+            Kind::temperature,
+            {},
+            with_divider_keys({
+                {"nominal", "\"10 kohm\"", ""},
+                {"beta", "\"3950 K\"", ""},
+                {"nominal_at", "\"25 degC\"", ".nominal_at({})"},
+                {"points", "[[\"0 degC\", \"32.65 kohm\"], ...]", ""},
+                {"steinhart_hart", "[1.129148e-3, 2.34125e-4, 8.76741e-8]", ""},
+                {"table", "[[\"0 degC\", \"32.65 kohm\"], ...]", ""},
+            }),
+            read,
+            {{{"points", "thermistor({points:point({}, {})})"},
+              {"table", "thermistor_table({table:point({}, {})})"},
+              {"steinhart_hart", "thermistor({steinhart_hart.0}_per_K, {steinhart_hart.1}_per_K, "
+                                 "{steinhart_hart.2}_per_K)"},
+              {"", "thermistor({nominal}, {beta})"}},
+             "Thermistor",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"},
+            {{"pin", "pull_up",
+              "one leg, which goes on through {pull_up} to {supply}; the other leg to ground"},
+             {"pin", "pull_down",
+              "one leg, which goes on through {pull_down} to ground; the other leg to {supply}"}}};
 }
 
 } // namespace zorilla::rig

@@ -6,6 +6,9 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
+#include <map>
+
 namespace {
 
 using desk::has;
@@ -82,6 +85,41 @@ TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
             .status,
         0);
     EXPECT_NE(desk::read_all(out + "/main.cpp"), main);
+}
+
+TEST(Rehearsal, measures_against_what_the_rig_says) {
+    const desk::Folder folder;
+    const auto chip = [](const char* name, const char* pin, const std::string& reference) {
+        return fmt::format("[sense.{}]\npart = \"linear_chip\"\npin = \"{}\"\nslope = \"10 "
+                           "mV/K\"\nat_zero = \"300 mV\"\nreference = \"{}\"\nrange = [\"2 "
+                           "degC\", \"40 degC\"]\n",
+                           name, pin, reference);
+    };
+    const std::string rest = "[decide.warm]\nof = \"a\"\nabove = \"30 degC\"\nrelease = \"28 "
+                             "degC\"\n[drive.fan]\npart = \"relay\"\npin = \"PB0\"\nactive = "
+                             "\"high\"\nsafe = \"off\"\nclaims = [ { when = \"warm\", then = "
+                             "\"on\" } ]\n";
+    for (const auto& [reference, volts] :
+         std::map<std::string, double>{{"1.1 V", 1.1}, {"2.5 V", 2.5}, {"5 V", 5}}) {
+        const std::string rig = folder.write("rig.toml", chip("a", "ADC0", reference) +
+                                                             chip("b", "ADC3", reference) + rest);
+        const auto code = [v = volts](double degrees) {
+            return std::lround((0.3 + 0.01 * degrees) / v * 1024);
+        };
+        const std::string trace = folder.write(
+            "t.csv", fmt::format("time (s),a (code),b (code)\n0,{0},{1}\n1,{2},{1}\n2,{0},{0}\n",
+                                 code(20), code(10), code(32)));
+        const Outcome out = zorilla("rehearse " + rig + " --trace " + trace + " --for '3 s'");
+        EXPECT_EQ(out.status, 0) << out.out << out.err;
+        EXPECT_TRUE(has(out.out, "fan changed 2 times")) << reference << "\n" << out.out;
+    }
+    const std::string mixed =
+        folder.write("rig.toml", chip("a", "ADC0", "5 V") + chip("b", "ADC3", "1.1 V") + rest);
+    const Outcome out = zorilla("check " + mixed);
+    EXPECT_EQ(out.status, 1);
+    EXPECT_TRUE(has(out.err, "rig.toml:13:13: [sense.b] is measured against 1.1 V, but [sense.a] "
+                             "against 5 V"))
+        << out.err;
 }
 
 TEST(Firmware, of_the_hen_house_fits_with_room_to_spare) {

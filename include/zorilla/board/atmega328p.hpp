@@ -66,7 +66,9 @@ template <uint32_t Hertz> struct Atmega328pAt {
     /// What a wiring of roles does, and what its interrupts do.
     template <class... Roles> class Hub {
         template <class Role> using Of = Does<Atmega328pAt, Role>;
-        using Converter = avr::Converter<Hertz, Of<Roles>::channel...>;
+        static constexpr Reference references_[] = {Of<Roles>::reference...};
+        using Converter = avr::Converter<Hertz, avr::common(references_, sizeof...(Roles)),
+                                         Of<Roles>::channel...>;
         using Serial = typename avr::SerialAmong<Hertz, Roles...>::Type;
         static constexpr bool guarded = (detail::is_same<Watchdog, Roles> || ...);
         static constexpr uint8_t logged(uint8_t port) {

@@ -8,6 +8,7 @@
 ///     using Blower = Dimmed<Board::pd3>;
 #pragma once
 
+#include "zorilla/board/chips/chip.hpp"
 #include "zorilla/units/level.hpp"
 
 #include <stdint.h>
@@ -16,7 +17,7 @@ namespace zorilla {
 
 /// A voltage, as a code of the converter. Read: `Sample`, the newest code; missing if none came
 /// since it was last read.
-template <class Pin> struct Analogue {};
+template <class Pin, Reference Against = Reference::supply> struct Analogue {};
 
 /// What holds an input that nothing drives.
 enum class Pull : uint8_t { none, up };

@@ -38,8 +38,8 @@ namespace detail {
 template <class Board, class First, class Second> struct GoTogether {
     static constexpr bool passed =
         go_together(Does<Board, First>::needs, Does<Board, Second>::needs);
-    static_assert(passed, "these two roles want the same pin, timer or line of the chip, each in "
-                          "its own way: give one of them another pin");
+    static_assert(passed, "these two roles want the same pin, timer, line or converter's reference "
+                          "of the chip, each in its own way: give one of them another pin");
 };
 
 template <class Board, class... Roles> struct AllGoTogether {

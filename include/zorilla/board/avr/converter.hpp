@@ -14,10 +14,16 @@ namespace avr {
 
 /// Scans channels one after the other at 125 kHz, so that a conversion takes 0.1 ms; the first
 /// after a change of channel is dropped (24.5.2: it may not have settled). One is taken in each
-/// millisecond, so that eight channels come round in 16 ms. Against the supply.
+/// millisecond, so that eight channels come round in 16 ms. Against its own reference it begins
+/// 30 ms late: through some 32 kohm that charges the 100 nF on AREF first.
 /// \tparam All  of each role its channel, or -1
-template <uint32_t Hertz, int8_t... All> class Converter {
+template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
     static constexpr uint8_t speed = Hertz == 16'000'000 ? 7 : 6; // a 128th or a 64th of the clock
+
+    static constexpr bool charges = Against == Reference::internal;
+    static constexpr uint8_t reference = charges                        ? 1 << REFS1 | 1 << REFS0
+                                         : Against == Reference::supply ? 1 << REFS0
+                                                                        : 0;
 
   public:
     static constexpr uint8_t count = ((All >= 0 ? 1 : 0) + ... + 0);
@@ -27,7 +33,7 @@ template <uint32_t Hertz, int8_t... All> class Converter {
     static void begin() {
         select(0);
         ADCSRA = static_cast<uint8_t>(1 << ADEN | 1 << ADSC | speed);
-        if constexpr (count == 1) {
+        if constexpr (count == 1 && !charges) {
             while ((ADCSRA & 1 << ADSC) != 0) {
             }
             ADCSRA |= 1 << ADSC;
@@ -37,6 +43,12 @@ template <uint32_t Hertz, int8_t... All> class Converter {
     [[gnu::always_inline]] static void step() {
         if ((ADCSRA & 1 << ADSC) != 0)
             return;
+        if constexpr (charges)
+            if (charging_ != 0) {
+                charging_ = static_cast<uint8_t>(charging_ - 1);
+                ADCSRA |= 1 << ADSC;
+                return;
+            }
         if constexpr (count == 1) {
             codes_[0] = ADC;
             fresh_ = 1;
@@ -73,27 +85,42 @@ template <uint32_t Hertz, int8_t... All> class Converter {
         int8_t channel = 0;
         // Written out, since a small chip would keep a table in its RAM.
         ((All >= 0 && i++ == place ? void(channel = All) : void()), ...);
-        ADMUX = static_cast<uint8_t>(1 << REFS0 | channel);
+        ADMUX = static_cast<uint8_t>(reference | channel);
     }
     static inline uint16_t codes_[count == 0 ? 1 : count] = {};
     static inline uint8_t at_ = 0, fresh_ = 0;
     static inline bool settled_ = false;
+    static inline uint8_t charging_ = 30; ///< ms
 };
+
+constexpr uint8_t how(Reference against) {
+    return static_cast<uint8_t>(references + static_cast<uint8_t>(against));
+}
+/// The first that is not the supply; a wiring with two does not compile.
+constexpr Reference common(const Reference* all, uint8_t count) {
+    Reference out = Reference::supply;
+    for (uint8_t i = 0; i < count; ++i)
+        out = all[i] == Reference::supply ? out : all[i];
+    return out;
+}
 
 } // namespace avr
 
-template <uint32_t H, AvrPort P, uint8_t Bit>
-struct Does<Atmega328pAt<H>, Analogue<AvrPin<P, Bit>>> : avr::Role {
+template <uint32_t H, AvrPort P, uint8_t Bit, Reference Against>
+struct Does<Atmega328pAt<H>, Analogue<AvrPin<P, Bit>, Against>> : avr::Role {
     static_assert(AvrPin<P, Bit>::channel >= 0,
                   "this pin is none of the converter's: take adc0 to adc7");
-    static constexpr Needs needs{AvrPin<P, Bit>::id};
+    static constexpr Needs needs{AvrPin<P, Bit>::id, avr::reference_bit, avr::how(Against)};
+    static constexpr Reference reference = Against;
     static constexpr int8_t channel = AvrPin<P, Bit>::channel;
     /// No level need be told from another on it (24.9.5: saves power at half of the supply).
     static void begin() { DIDR0 = static_cast<uint8_t>(DIDR0 | 1U << channel); }
 };
-template <uint32_t H, uint8_t Channel>
-struct Does<Atmega328pAt<H>, Analogue<AvrConverterPin<Channel>>> : avr::Role {
-    static constexpr Needs needs{AvrConverterPin<Channel>::id};
+template <uint32_t H, uint8_t Channel, Reference Against>
+struct Does<Atmega328pAt<H>, Analogue<AvrConverterPin<Channel>, Against>> : avr::Role {
+    static constexpr Needs needs{AvrConverterPin<Channel>::id, avr::reference_bit,
+                                 avr::how(Against)};
+    static constexpr Reference reference = Against;
     static constexpr int8_t channel = Channel;
 };
 

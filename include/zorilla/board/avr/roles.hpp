@@ -18,14 +18,16 @@ namespace avr {
 /// Bits of `Needs` above those of the pins.
 constexpr uint64_t timer_bit(uint8_t number) { return uint64_t{1} << (40 + number); }
 constexpr uint64_t serial_bit = uint64_t{1} << 48, watchdog_bit = uint64_t{1} << 49;
-/// How a timer is shared.
-enum How : uint8_t { duties = 1, fans, servos };
+constexpr uint64_t reference_bit = uint64_t{1} << 50;
+/// How a timer is shared; above them, how the converter's reference is.
+enum How : uint8_t { duties = 1, fans, servos, references };
 
 /// What a role does, unless it says otherwise.
 struct Role {
     static constexpr bool is_output = false;
     static constexpr bool timed = false;      ///< whether reading it takes the time
     static constexpr int8_t channel = -1;     ///< of the converter
+    static constexpr Reference reference{};   ///< of that
     static constexpr uint8_t logged[3] = {};  ///< pins of each port whose edges it wants to know
     static constexpr uint8_t counted[3] = {}; ///< the same, from the interrupt itself
     static void begin() {}

@@ -12,6 +12,14 @@ namespace zorilla::chips {
 struct Atmega328p {
     static constexpr const char* name = "atmega328p";
     static constexpr uint8_t converter_bits = 10;
+    /// Which reference has so many millivolts, at a supply of 5 V; chapter 29, table "ADC
+    /// characteristics". 0 is that of who measures against the supply.
+    static constexpr Reference reference_of(int32_t millivolts) {
+        return millivolts == 0 || millivolts >= 4'500       ? Reference::supply
+               : millivolts >= 1'000 && millivolts <= 1'200 ? Reference::internal
+                                                            : Reference::external;
+    }
+    static constexpr int32_t least_reference = 1'000, most_reference = 5'500; ///< mV
 
     static constexpr TimerFacts timers[] = {{8, true}, {16, false}, {8, false}};
 

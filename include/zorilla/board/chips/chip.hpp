@@ -18,6 +18,13 @@ enum class PinWay : uint8_t {
     servo,    ///< a pulse of 1 to 2 ms every 20 ms, made by a timer
 };
 
+/// What full scale of the converter stands for; the same for all channels of a device.
+enum class Reference : uint8_t {
+    supply,
+    internal, ///< the chip's own, of an ATmega328P 1.0 to 1.2 V
+    external, ///< a voltage on a pin for it, of an ATmega328P AREF
+};
+
 /// A pin by the name of the data sheet.
 struct PinFacts {
     const char* name;
