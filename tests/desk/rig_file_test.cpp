@@ -389,7 +389,8 @@ TEST(Text, a_span_of_time_can_be_typed_as_it_is_told) {
         ASSERT_EQ(read.problem, "") << told;
         ASSERT_EQ(read.thousandths, ms) << told;
     }
-    for (const char* odd : {"2 min 3 h", "2 min 2 min", "1 h 60 min", "2 h 3", "24 d 23 h", "2 h 3 K"})
+    for (const char* odd :
+         {"2 min 3 h", "2 min 2 min", "1 h 60 min", "2 h 3", "24 d 23 h", "2 h 3 K"})
         EXPECT_NE(rig::parse_quantity(odd, rig::Kind::duration, "2 min").problem, "") << odd;
 }
 
