@@ -51,7 +51,8 @@ std::string about(const rig::Rig& rig, const rig::Sense& sense) {
                                   ? std::string()
                                   : fmt::format(", {} to {}", to_text(source.lowest, source.kind),
                                                 to_text(source.highest, source.kind));
-    return fmt::format("{} on {}{}{}", sense.about.substr(0, semicolon), sense.pin, range,
+    return fmt::format("{}{}{}{}", sense.about.substr(0, semicolon),
+                       sense.pin.empty() ? "" : " on " + sense.pin, range,
                        sense.about.substr(semicolon));
 }
 

@@ -202,8 +202,13 @@ class RigReader {
         const Node* part_name = keys.find("part");
         const std::string* word = part_name != nullptr ? part_name->as_text() : nullptr;
         const SenseKind* kind = word == nullptr ? nullptr : sense_kind(*word);
-        out.pin =
-            scope_.pin(keys, kind == nullptr || kind->analogue ? PinWay::analogue : PinWay::input);
+        const bool has_pin = kind == nullptr || *kind->cpp.role != '\0';
+        if (has_pin)
+            out.pin = scope_.pin(keys, kind == nullptr || kind->analogue ? PinWay::analogue
+                                                                         : PinWay::input);
+        else if (const Node* pin = keys.find("pin"))
+            findings_.add(
+                *pin, fmt::format("a {} has no pin: it is said over the serial line", kind->word));
         if (kind != nullptr)
             for (const auto& [pin, why] : kind->other_pins) {
                 keys.allow({{pin, "\"PB0\""}});

@@ -8,6 +8,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 
 namespace zorilla::bench {
@@ -75,10 +76,16 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
     for (size_t i = 0; i < row.raws.size(); ++i) {
         const rig::Sense& sense = rig_.senses[i];
         const rig::Raw raw = row.raws[i];
+        const bool changed = now_[i].bits() != raw.bits();
+        if (sense.pin.empty()) {
+            if (changed)
+                say(i, raw);
+            now_[i] = raw;
+            continue;
+        }
         // Between its reads a sensor's frame stays what it was.
         if (!raw.taken())
             continue;
-        const bool changed = now_[i].bits() != raw.bits();
         if (sense.raw == rig::RawKind::code && changed) {
             chip_.set_code(raw.bits(), static_cast<uint8_t>(sense.pin.back() - '0'),
                            full_scale(sense));
@@ -100,6 +107,23 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
         }
         now_[i] = raw;
     }
+}
+
+/// Types a command on the serial line, once the one before was answered.
+void PinFeeder::say(size_t index, rig::Raw raw) {
+    const rig::Sense& sense = rig_.senses[index];
+    const std::string command =
+        !raw.taken() ? fmt::format("clear {}\n", sense.name)
+        : sense.raw == rig::RawKind::level
+            ? fmt::format("set {} {}\n", sense.name, raw.bits() != 0 ? "on" : "off")
+            : fmt::format("set {} {}.{}\n", sense.name, raw.bits() / 10, raw.bits() % 10);
+    constexpr uint64_t character = 300 * us;
+    line_free_ = std::max(line_free_, chip_.cycles());
+    for (const char c : command) {
+        chip_.in_cycles(line_free_ - chip_.cycles() + 1, [this, c] { chip_.receive(c); });
+        line_free_ += character;
+    }
+    line_free_ += 60 * ms;
 }
 
 void PinFeeder::answer_frame(size_t sense) {
@@ -124,7 +148,8 @@ void PinFeeder::answer_frame(size_t sense) {
 
 void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
     for (size_t i = 0; i < raws.size(); ++i) {
-        if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0)
+        if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0 ||
+            rig_.senses[i].pin.empty())
             continue;
         // A code that has just changed is converted within 20 ms.
         const bool settled = chip_.cycles() - since_[i] > 20 * ms;

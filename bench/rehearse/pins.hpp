@@ -26,11 +26,13 @@ class PinFeeder {
   private:
     void put(const RehearsedRow& row, const RehearsedRow* next);
     void answer_frame(size_t sense);
+    void say(size_t sense, rig::Raw raw);
 
     const rig::Rig& rig_;
     const std::vector<RehearsedRow>& rows_;
     Atmega328p& chip_;
     size_t next_ = 0;
+    uint64_t line_free_ = 0; ///< from which cycle on the next command may be typed
     std::vector<rig::Raw> now_;          ///< what lies on each pin
     std::vector<uint64_t> since_;        ///< and since which cycle
     std::map<size_t, bool> asked_;       ///< frame lines that the chip pulls down

@@ -18,27 +18,70 @@ size_t MainWriter::width(RawKind kind) {
 
 void MainWriter::column(const std::string& name, RawKind kind, const std::string& value) {
     header_ += fmt::format(",{} ({})", name, unit_of(kind));
-    row_ += fmt::format("        put_raw(row, {});\n", value);
+    row_ += fmt::format("            put_raw(row, {});\n", value);
     row_size_ += width(kind);
 }
 
-void MainWriter::send() {
-    role("line", "SerialOut<38'400>");
-    sends_ = true;
+void MainWriter::send() { sends_ = true; }
+
+void MainWriter::said(const std::string& name, const std::string& makes) {
+    said_ += fmt::format("LineInput {}({});\n", name, makes);
+    named_ += fmt::format(
+        "    if (command.is(ZORILLA_TEXT(\"{0}\")))\n        return &line::{0};\n", name);
+}
+
+/// What is said over the line, and what is answered to it.
+std::string MainWriter::commands() const {
+    return fmt::format(
+        "\nnamespace line {{\n{}}} // namespace line\n\nLineInput* named(Command& command) {{\n{}"
+        "    return nullptr;\n}}\n\nProgramText answer_to(Command command) {{\n{}"
+        "    if (command.is(ZORILLA_TEXT(\"who\")))\n        return ZORILLA_TEXT(\"ok {}\\n\");\n"
+        "    const bool sets = command.is(ZORILLA_TEXT(\"set\"));\n"
+        "    if (!sets && !command.is(ZORILLA_TEXT(\"clear\")))\n"
+        "        return text_of(Answer::no_command);\n"
+        "    LineInput* input = named(command);\n"
+        "    if (input == nullptr)\n        return text_of(Answer::no_name);\n"
+        "    if (sets)\n        return text_of(input->set(command, now));\n"
+        "    input->clear();\n    return text_of(Answer::ok);\n}}\n\n"
+        "ProgramLine answer(ZORILLA_TEXT(\"\"));\n",
+        said_, named_,
+        sends_ ? "    if (command.is(ZORILLA_TEXT(\"header\")))\n        return header_text();\n"
+               : "",
+        who_);
 }
 
 std::string MainWriter::text(const std::string& title, Duration every) {
     std::string line, sends, row;
+    if (sends_ || listens())
+        role("line", listens() ? "SerialLine<38'400>" : "SerialOut<38'400>");
     if (sends_) {
         includes += "#include <zorilla/board/trace_row.hpp>\n";
-        line = fmt::format("ProgramLine header(ZORILLA_TEXT(\"{}\\n\"));\nReport<{}> row;\n",
-                           header_, row_size_);
+        line =
+            fmt::format("\nProgramText header_text() {{\n    return ZORILLA_TEXT(\"{}\\n\");\n}}\n"
+                        "ProgramLine header(header_text());\nReport<{}> row;\n",
+                        header_, row_size_);
         // However long the header is: outputs are off meanwhile.
         sends = "        if (header.send<Wires>()) {\n            Wires::fed();\n"
-                "            continue; // the first pass is the first row\n        }\n"
-                "        row.send<Wires>();\n";
-        row = "        row.clear();\n        put_time(row, now);\n" + row_ +
-              "        row.put('\\n');\n";
+                "            continue; // the first pass is the first row\n        }\n";
+        const std::string puts = "            row.clear();\n            put_time(row, now);\n" +
+                                 row_ + "            row.put('\\n');\n";
+        row = "        if (row.done()) {\n" + puts + "        }\n";
+    }
+    if (listens()) {
+        includes += "#include <zorilla/board/line.hpp>\n";
+        if (!sends_)
+            includes += "#include <zorilla/board/trace_row.hpp>\n";
+        line += commands();
+        // No answer stands within a row, and none within an answer.
+        sends += fmt::format(
+            "        if (!answer.send<Wires>()) {{\n{}            {}if (const char* text "
+            "= Wires::line()) {{\n"
+            "                answer = ProgramLine(answer_to(Command(text)));\n"
+            "                Wires::line_done();\n            }}\n        }}\n",
+            sends_ ? "            if (!row.done())\n                row.send<Wires>();\n" : "",
+            sends_ ? "else " : "");
+    } else if (sends_) {
+        sends += "        row.send<Wires>();\n";
     }
     // What is so anyhow need not be said.
     for (size_t at; (at = roles_.find(", active_high>")) != std::string::npos;)

@@ -28,6 +28,10 @@ class MainWriter {
 
     /// Lets it send what `column` was told of.
     void send();
+    /// Something that is said over the line. \param makes  its LineInput's arguments
+    void said(const std::string& name, const std::string& makes);
+    /// What it answers to "who".
+    void identify(const std::string& text) { who_ = text; }
     /// The whole. \param title  its first comment
     std::string text(const std::string& title, Duration every);
 
@@ -36,8 +40,12 @@ class MainWriter {
   private:
     CppNames names_;
     std::string roles_, wires_, header_ = "time (s)", row_;
+    std::string said_, named_, who_;
     size_t row_size_ = time_width;
     bool sends_ = false;
+
+    bool listens() const { return !said_.empty(); }
+    std::string commands() const;
 };
 
 } // namespace zorilla::rig

@@ -2,6 +2,8 @@
 // The firmware around a device: what its loop reads and writes.
 #include "rig/emit/loop.hpp"
 #include "rig/emit/writer.hpp"
+#include "rig/read/toml.hpp"
+#include "rig/sense/said.hpp"
 
 namespace zorilla::rig {
 
@@ -12,6 +14,14 @@ size_t row_size(const Rig& rig) {
     return out;
 }
 
+/// FNV-1a, 32 bits, of what the rig says: the same for who wrote it with other comments.
+static std::string number_of(const Rig& rig) {
+    uint32_t sum = 0x811c'9dc5;
+    for (const char c : to_toml(rig.written))
+        sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
+    return fmt::format("{:08x}", sum);
+}
+
 Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
                      const FirmwarePlan& plan) {
     Firmware out;
@@ -19,6 +29,21 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     writer.write(name);
     MainWriter loop;
     for (const DeviceWriter::Input& input : writer.inputs()) {
+        if (input.role.empty()) {
+            const bool is_level = input.sense->raw == RawKind::level;
+            loop.said(
+                input.name,
+                fmt::format(
+                    "{}, {}",
+                    cpp_quantity(
+                        longest_said(*rig.written.get("sense")->get(input.name)).thousandths(),
+                        Kind::duration),
+                    is_level ? "1" : "said_full"));
+            loop.reads += fmt::format("        in.{0} = line::{0}.{1}(now);\n", input.name,
+                                      is_level ? "level" : "sample");
+            loop.column(input.name, input.sense->raw, "in." + input.name);
+            continue;
+        }
         const std::string called = loop.role(input.name, input.role);
         loop.reads += fmt::format("        in.{} = Wires::read<{}>();\n", input.name, called);
         loop.column(input.name, input.sense->raw, "in." + input.name);
@@ -41,6 +66,7 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                                    writer.outputs()[i].value);
     if (plan.sends)
         loop.send();
+    loop.identify(number_of(rig));
     loop.reads += "        device.pass(now, in);\n";
     loop.includes = "#include \"device.hpp\"\n\n#include <zorilla/board/atmega328p.hpp>\n";
     loop.globals = fmt::format("// Where a rehearsal can find them, and not on the stack, which "

@@ -75,7 +75,7 @@ struct SenseCpp {
     const char* block; ///< a template of the spec; empty where there is none
     const char* init;  ///< what the block is made with
     const char* reads; ///< `{in}` is the raw input, `{air}` the temperature that corrects it
-    const char* role;  ///< of its pin
+    const char* role;  ///< of its pin; empty of what is said over the serial line
     const char* input; ///< the type of what that reads
 };
 

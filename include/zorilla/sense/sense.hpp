@@ -30,6 +30,7 @@
 #include "zorilla/sense/powers.hpp"
 #include "zorilla/sense/pulses.hpp"
 #include "zorilla/sense/ranger.hpp"
+#include "zorilla/sense/said.hpp"
 #include "zorilla/sense/sample.hpp"
 #include "zorilla/sense/share.hpp"
 #include "zorilla/sense/switched.hpp"

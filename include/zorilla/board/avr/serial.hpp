@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/board/avr/roles.hpp"
+#include "zorilla/board/line.hpp"
 
 #include <avr/io.h>
 
@@ -57,40 +58,14 @@ template <uint32_t Hertz, uint32_t Baud> class Serial : public Sending<Hertz, Ba
         const uint8_t status = UCSR0A;
         const auto c = static_cast<char>(UDR0);
         __asm__ volatile("sei" ::: "memory"); // an edge may not wait, and the next is far
-        const bool ends = c == '\n' || c == '\r';
-        uint8_t length = length_;
-        if ((status & (1 << FE0 | 1 << DOR0)) != 0 || done_ || (!ends && length >= size)) {
-            if (lost_ < 255)
-                lost_ = static_cast<uint8_t>(lost_ + 1);
-            skips_ = true; // the rest of that line means nothing
-        }
-        if (ends && skips_) {
-            skips_ = false;
-            if (!done_)
-                length_ = 0;
-            return;
-        }
-        if (skips_ || (ends && length == 0))
-            return;
-        text_[length] = ends ? '\0' : c;
-        if (ends)
-            done_ = true;
-        else
-            length_ = static_cast<uint8_t>(length + 1);
+        in_.take(c, (status & (1 << FE0 | 1 << DOR0)) != 0);
     }
-    static const char* line() { return done_ ? text_ : nullptr; }
-    static void line_done() {
-        length_ = 0;
-        __asm__ volatile("" ::: "memory");
-        done_ = false;
-    }
-    static uint8_t lost() { return lost_; }
+    static const char* line() { return in_.line(); }
+    static void line_done() { in_.done(); }
+    static uint8_t lost() { return in_.lost(); }
 
   private:
-    static constexpr uint8_t size = 64;
-    static inline char text_[size + 1] = {};
-    static inline volatile uint8_t length_ = 0, lost_ = 0;
-    static inline volatile bool done_ = false, skips_ = false;
+    static inline LineIn in_;
 };
 
 /// The serial line among roles, if there is one.
