@@ -160,6 +160,13 @@ void Capture::take_line(std::string_view line, int64_t milliseconds) {
         first_was_torn_ = true;
         return;
     }
+    // What a device answers to a command is no row.
+    const std::string_view said = without_blanks(line);
+    if (said == "ok" || said.substr(0, 3) == "ok " || said.substr(0, 4) == "no: ") {
+        answer_ = said;
+        ++answers_;
+        return;
+    }
     if (agreed_)
         take_settled(line, milliseconds);
     else
@@ -209,8 +216,13 @@ void Capture::take_settled(std::string_view line, int64_t milliseconds) {
     if (full())
         return;
     switch (lines_.take(line)) {
-    case PrintedLines::Kind::empty:
-    case PrintedLines::Kind::header: return;
+    case PrintedLines::Kind::empty: return;
+    case PrintedLines::Kind::header:
+        if (begun_) { // it was asked for
+            answer_ = "ok, the header";
+            ++answers_;
+        }
+        return;
     case PrintedLines::Kind::nonsense:
         ++nonsense_;
         last_problem_ = fmt::format("\"{}\": {}", shown(line), lines_.problem());

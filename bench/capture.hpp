@@ -65,6 +65,9 @@ class Capture {
     const std::string& condition() const { return options_.condition; }
     bool full() const { return rows_ >= options_.most_rows; }
     uint64_t rows() const { return rows_; }
+    /// How often a device has answered to a command ("ok", "no: ..."), and what last.
+    uint64_t answers() const { return answers_; }
+    const std::string& answer() const { return answer_; }
     uint64_t nonsense() const { return nonsense_; }
     /// The last line that was not understood, and why; empty if there was none.
     const std::string& last_problem() const { return last_problem_; }
@@ -111,7 +114,8 @@ class Capture {
     bool agreed_ = false;
     std::vector<LiveColumn> live_;
     uint64_t rows_ = 0;
-    uint64_t nonsense_ = 0;
+    uint64_t nonsense_ = 0, answers_ = 0;
+    std::string answer_;
     std::string last_problem_;
     int64_t second_ = 0;
     uint64_t in_second_ = 0;

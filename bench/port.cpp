@@ -64,7 +64,7 @@ bool Port::open(std::string& reason) {
         return true;
     }
     if (sp_get_port_by_name(path_.c_str(), &serial_) == SP_OK) {
-        const bool fine = sp_open(serial_, SP_MODE_READ) == SP_OK;
+        const bool fine = sp_open(serial_, says_ ? SP_MODE_READ_WRITE : SP_MODE_READ) == SP_OK;
         if (!fine) {
             char* text = sp_last_error_message();
             reason = text;
@@ -92,7 +92,8 @@ bool Port::open(std::string& reason) {
         return false;
     }
     // NOLINTNEXTLINE: open has a third argument only with O_CREAT
-    descriptor_ = ::open(path_.c_str(), O_RDONLY | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
+    descriptor_ =
+        ::open(path_.c_str(), (says_ ? O_RDWR : O_RDONLY) | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
     if (descriptor_ < 0) {
         reason = std::strerror(errno);
         return false;
@@ -129,6 +130,12 @@ void Port::close() {
         ::close(descriptor_);
     }
     descriptor_ = -1;
+}
+
+bool Port::say(const std::string& line) {
+    const std::string text = line + "\n";
+    return says_ &&
+           ::write(descriptor_, text.data(), text.size()) == static_cast<ssize_t>(text.size());
 }
 
 Port::Got Port::read(std::vector<char>& buffer) {

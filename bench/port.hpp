@@ -14,7 +14,9 @@ namespace zorilla::bench {
 /// by its path, or standard input by the name "-".
 class Port {
   public:
-    Port(std::string path, int baud) : path_(std::move(path)), baud_(baud) {}
+    /// \param says  whether something is to be written too
+    Port(std::string path, int baud, bool says = false)
+        : path_(std::move(path)), baud_(baud), says_(says && path_ != "-") {}
     ~Port() { close(); }
     Port(const Port&) = delete;
     Port& operator=(const Port&) = delete;
@@ -36,11 +38,15 @@ class Port {
     /// Reads what is there, without waiting. \param buffer  made as long as what was read
     Got read(std::vector<char>& buffer);
 
+    /// Writes a line; false if it could not be written whole.
+    bool say(const std::string& line);
+
   private:
     bool take_alone(std::string& reason);
 
     std::string path_;
     int baud_;
+    bool says_;
     sp_port* serial_ = nullptr;
     int descriptor_ = -1;
 };

@@ -22,6 +22,10 @@ Option* Option::type_name(const std::string& name) {
     option_->type_name(name);
     return this;
 }
+Option* Option::repeatable() {
+    option_->allow_extra_args(false);
+    return this;
+}
 Option* Option::expected(int count) {
     option_->expected(count);
     return this;

@@ -37,6 +37,8 @@ class Option {
     Option* type_name(const std::string& name);
     /// How many values it takes.
     Option* expected(int count);
+    /// One value each time, and as many times as wanted.
+    Option* repeatable();
     /// Between values given at once.
     Option* delimiter(char by);
     Option* one_of(const std::vector<std::string>& words);

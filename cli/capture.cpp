@@ -10,8 +10,10 @@
 
 #include <fmt/format.h>
 #include <poll.h>
+#include <unistd.h>
 
 #include <chrono>
+#include <deque>
 #include <optional>
 
 namespace zorilla::cli {
@@ -27,6 +29,7 @@ struct CaptureOptions {
     int baud = 9600;
     std::string duration;
     std::string rig;
+    std::vector<std::string> say; ///< commands for the device
 };
 
 /// Names and units as a rig has them, for lines that tell neither.
@@ -46,13 +49,15 @@ void as_in_rig(CaptureOptions& options) {
 class Session {
   public:
     Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
-        : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()) {}
+        : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()),
+          say_(options.say.begin(), options.say.end()) {}
 
     void run() {
         if (!options_.duration.empty())
             end_ = time_option("--for", options_.duration, "10 s");
         while (!asked_to_end() && !over_ && !capture_.full() && (!end_ || now() < *end_)) {
             wait();
+            converse();
             if (!port_.is_open() && now() >= try_again_)
                 reopen();
             if (now() >= next_draw_) {
@@ -69,6 +74,8 @@ class Session {
         return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin_).count();
     }
     uint64_t losses() const { return losses_; }
+    /// Whether the device has done all that it was told.
+    bool obeyed() const { return obeyed_ && say_.empty(); }
 
   private:
     void wait() {
@@ -82,11 +89,40 @@ class Session {
         if (waiting[1].revents != 0) {
             const Live::Keys keys = live_.read_keys();
             over_ = over_ || keys.end;
-            if (keys.named) {
+            if (keys.named && keys.name.front() == '>') {
+                say_.push_back(keys.name.substr(1));
+            } else if (keys.named) {
                 capture_.set_condition(keys.name);
                 next_draw_ = 0;
             }
         }
+    }
+    /// Commands one after the other, each once the one before was answered; the first once rows
+    /// come, since opening the port may have restarted the device.
+    void converse() {
+        if (say_.empty() || !port_.is_open() || capture_.rows() == 0)
+            return;
+        const std::string command =
+            say_.front().substr(std::min(say_.front().find_first_not_of(' '), say_.front().size()));
+        if (!asked_) {
+            heard_ = capture_.answers();
+            asked_ = now();
+            if (!port_.say(command))
+                answered(command, "the port takes no more");
+        } else if (capture_.answers() != heard_) {
+            answered(command, capture_.answer());
+        } else if (now() - *asked_ > 2000) {
+            answered(command, "nobody answers; does its rig have a line_switch or line_value?");
+        }
+    }
+    void answered(const std::string& command, const std::string& answer) {
+        obeyed_ = obeyed_ && answer.substr(0, 2) == "ok";
+        state_ = fmt::format("{}: {}", command, answer);
+        if (!live_.shows())
+            message(state_);
+        say_.pop_front();
+        asked_.reset();
+        next_draw_ = 0;
     }
     void take() {
         switch (port_.read(buffer_)) {
@@ -131,11 +167,17 @@ class Session {
     int64_t try_again_ = 0;
     uint64_t losses_ = 0;
     bool over_ = false;
+    std::deque<std::string> say_;
+    std::optional<int64_t> asked_; ///< when the first of them was
+    uint64_t heard_ = 0;           ///< answers before that
+    bool obeyed_ = true;
 };
 
 Status capture(CaptureOptions options, Page& page) {
     as_in_rig(options);
-    bench::Port port(options.port, options.baud);
+    if (!options.say.empty() && options.port == "-")
+        throw InputError("--say: standard input brings lines, and takes none; give the port");
+    bench::Port port(options.port, options.baud, !options.say.empty() || isatty(STDIN_FILENO) != 0);
     std::string reason;
     if (!port.open(reason)) {
         const std::vector<std::string> ports = bench::serial_ports();
@@ -152,10 +194,12 @@ Status capture(CaptureOptions options, Page& page) {
     bench::Capture capture(options.capture);
     end_on_signals();
     uint64_t losses = 0;
+    bool obeyed = true;
     {
         Session session(options, port, capture);
         session.run();
         losses = session.losses();
+        obeyed = session.obeyed();
     }
     if (capture.nonsense() > 0)
         message(fmt::format(
@@ -179,7 +223,7 @@ Status capture(CaptureOptions options, Page& page) {
         page.line("No condition was named; zorilla survey tells more with two of them: --condition "
                   "\"covered\", then --append --condition \"lamp on\"");
     page.finish();
-    return capture.nonsense() > 0 ? found_wanting : done;
+    return capture.nonsense() > 0 || !obeyed ? found_wanting : done;
 }
 
 } // namespace
@@ -217,6 +261,12 @@ void add_capture(Command& app, Chosen& chosen) {
     command->add_option("--baud", options->baud, "The speed of the line.")
         ->between(300, 4'000'000)
         ->capture_default_str();
+    command
+        ->add_option("--say", options->say,
+                     "A command for the device, such as \"set boost 40 for 10 min\"; several one "
+                     "after the other. On a terminal, type > and a command while it runs.")
+        ->repeatable()
+        ->type_name("COMMAND");
     command->add_option("--for", options->duration, "End after this time.")->type_name("DURATION");
     command->add_option("--lines", options->capture.most_rows, "End after so many rows.")
         ->above_zero()

@@ -176,7 +176,8 @@ void Live::draw(const bench::Capture& capture, const std::string& state, int64_t
             shown_text(capture.last_problem())
                 .substr(0, static_cast<size_t>(std::max(columns - 40, 10)))));
     if (keyboard_ >= 0)
-        lines.push_back(faint("type the name of a condition and Enter; Ctrl-C ends and saves") +
+        lines.push_back(faint("type the name of a condition, or > and a command, and Enter; Ctrl-C "
+                              "ends and saves") +
                         (typed_.empty() ? "" : "  > " + typed_));
     else
         lines.push_back(faint("Ctrl-C ends and saves"));

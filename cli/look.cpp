@@ -105,8 +105,10 @@ void add_look(Command& app, Chosen& chosen) {
         ->expected(2)
         ->type_name("PING PIN");
     command->add_option("--frame", options->frames, "The line of a one-wire humidity sensor.")
+        ->repeatable()
         ->type_name("PIN");
     command->add_option("--pulses", options->pulses, "A pin whose pulses are counted.")
+        ->repeatable()
         ->type_name("PIN");
     command->add_option("--out", options->out, "The folder to write; it is made if need be.")
         ->type_name("FOLDER")

@@ -33,7 +33,7 @@ struct FirmwarePlan {
 /// \param text  the rig file as it is written, for its comments
 Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
                      const FirmwarePlan& plan = {});
-/// How many characters a row of what it sends takes at most.
+/// How many characters it sends in a pass at most: a row, and the answer to a command.
 size_t row_size(const Rig& rig);
 
 } // namespace zorilla::rig

@@ -25,6 +25,8 @@ class MainWriter {
     static size_t width(RawKind kind);
     /// The same of the time and the end of the line.
     static constexpr size_t time_width = 12;
+    /// And the longest answer to a command.
+    static constexpr size_t answer_width = 35;
 
     /// Lets it send what `column` was told of.
     void send();

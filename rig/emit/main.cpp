@@ -9,9 +9,12 @@ namespace zorilla::rig {
 
 size_t row_size(const Rig& rig) {
     size_t out = MainWriter::time_width;
-    for (const Sense& sense : rig.senses)
+    bool listens = false;
+    for (const Sense& sense : rig.senses) {
         out += MainWriter::width(sense.raw);
-    return out;
+        listens = listens || sense.pin.empty();
+    }
+    return out + (listens ? MainWriter::answer_width : 0);
 }
 
 /// FNV-1a, 32 bits, of what the rig says: the same for who wrote it with other comments.

@@ -5,6 +5,8 @@
 
 #include "tests/chips/bank.hpp"
 
+#include <zorilla/board/line.hpp>
+
 namespace bank::claims {
 
 #define CLAIM(header_and_words, Type, bytes)                                                       \
@@ -59,6 +61,8 @@ CLAIM("sense/switched.hpp: one byte", AnalogueLevel<bilge>, 1);
 CLAIM("sense/pulses.hpp: fifteen bytes", PulseRate<bank::fan>, 15);
 CLAIM("sense/trim.hpp: 12 bytes", Trim<Temperature>, 12);
 CLAIM("sense/moisture.hpp: eleven bytes", MoistureProbe<stack>, 11);
+CLAIM("board/line.hpp: 69 bytes", LineIn, 69);
+CLAIM("board/line.hpp: 17 bytes", LineInput, 17);
 
 #undef CLAIM
 

@@ -259,7 +259,8 @@ TEST(Wiring, names_every_pin_once_with_its_leg_and_every_word_of_it) {
     const auto look_at = [&](const rig::Rig& rig) {
         std::vector<std::string> pins;
         for (const rig::Sense& sense : rig.senses) {
-            pins.push_back(sense.pin);
+            if (!sense.pin.empty()) // some are said over the line
+                pins.push_back(sense.pin);
             for (const rig::PartPin& pin : sense.other_pins)
                 pins.push_back(pin.pin);
             words.insert(sense.word);

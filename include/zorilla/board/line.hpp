@@ -141,7 +141,7 @@ class Command {
 };
 
 /// Something that is said over the line: on or off, or a share in percent; for a time, after which
-/// it is off, or nothing, again. RAM: 15 bytes.
+/// it is off, or nothing, again. RAM: 17 bytes.
 class LineInput {
   public:
     /// \param longest  how long it holds at most, and if no time is said; up to 24 days
