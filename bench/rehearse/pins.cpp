@@ -2,6 +2,7 @@
 #include "bench/rehearse/pins.hpp"
 
 #include "bench/rehearse/atmega328p.hpp"
+#include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
 
 #include <zorilla/board/chips/atmega328p.hpp>
@@ -114,9 +115,7 @@ void PinFeeder::say(size_t index, rig::Raw raw) {
     const rig::Sense& sense = rig_.senses[index];
     const std::string command =
         !raw.taken() ? fmt::format("clear {}\n", sense.name)
-        : sense.raw == rig::RawKind::level
-            ? fmt::format("set {} {}\n", sense.name, raw.bits() != 0 ? "on" : "off")
-            : fmt::format("set {} {}.{}\n", sense.name, raw.bits() / 10, raw.bits() % 10);
+                     : fmt::format("set {} {}\n", sense.name, sense.part->typed(raw));
     constexpr uint64_t character = 300 * us;
     line_free_ = std::max(line_free_, chip_.cycles());
     for (const char c : command) {

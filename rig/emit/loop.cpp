@@ -30,24 +30,50 @@ void MainWriter::said(const std::string& name, const std::string& makes) {
         "    if (command.is(ZORILLA_TEXT(\"{0}\")))\n        return &line::{0};\n", name);
 }
 
+void MainWriter::setting(const std::string& name, const std::string& spec) {
+    said_ += fmt::format("LineSetting<{}> {};\n", spec, name);
+    changes_ += fmt::format("    if (command.is(ZORILLA_TEXT(\"{0}\"))) {{\n"
+                            "        if (!sets)\n            line::{0}.clear();\n"
+                            "        return keep(sets ? line::{0}.set(command) : Answer::ok);\n"
+                            "    }}\n",
+                            name);
+    kept_ += ", line::" + name;
+}
+
 /// What is said over the line, and what is answered to it.
-std::string MainWriter::commands() const {
-    return fmt::format(
-        "\nnamespace line {{\n{}}} // namespace line\n\nLineInput* named(Command& command) {{\n{}"
-        "    return nullptr;\n}}\n\nProgramText answer_to(Command command) {{\n{}"
-        "    if (command.is(ZORILLA_TEXT(\"who\")))\n        return ZORILLA_TEXT(\"ok {}\\n\");\n"
-        "    const bool sets = command.is(ZORILLA_TEXT(\"set\"));\n"
-        "    if (!sets && !command.is(ZORILLA_TEXT(\"clear\")))\n"
-        "        return text_of(Answer::no_command);\n"
-        "    LineInput* input = named(command);\n"
-        "    if (input == nullptr)\n        return text_of(Answer::no_name);\n"
-        "    if (sets)\n        return text_of(input->set(command, now));\n"
-        "    input->clear();\n    return text_of(Answer::ok);\n}}\n\n"
-        "ProgramLine answer(ZORILLA_TEXT(\"\"));\n",
-        said_, named_,
-        sends_ ? "    if (command.is(ZORILLA_TEXT(\"header\")))\n        return header_text();\n"
-               : "",
-        who_);
+std::string MainWriter::commands() {
+    std::string out = fmt::format("\nnamespace line {{\n{}}} // namespace line\n\n", said_);
+    if (!kept_.empty()) {
+        includes += "#include <zorilla/board/stored.hpp>\n";
+        // Another version for whoever means something else by the same bytes.
+        uint32_t sum = 0x811c'9dc5;
+        for (const char c : said_ + who_)
+            sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
+        out += fmt::format("using Kept = Settings<{}{}>;\nKept settings;\n"
+                           "Stored<Kept, Board::Eeprom> store;\n\n"
+                           "Answer keep(Answer answer) {{\n    if (answer == Answer::ok)\n"
+                           "        store.save(settings);\n    return answer;\n}}\n\n",
+                           sum & 0xff, kept_);
+    }
+    if (!named_.empty())
+        out += fmt::format("LineInput* named(Command& command) {{\n{}    return nullptr;\n}}\n\n",
+                           named_);
+    out += "Answer change(Command& command, bool sets) {\n" + changes_;
+    if (!named_.empty())
+        out += "    if (LineInput* input = named(command)) {\n        if (sets)\n"
+               "            return input->set(command, now);\n        input->clear();\n"
+               "        return Answer::ok;\n    }\n";
+    out += "    return Answer::no_name;\n}\n\nProgramText answer_to(Command command) {\n";
+    if (sends_)
+        out += "    if (command.is(ZORILLA_TEXT(\"header\")))\n        return header_text();\n";
+    return out + fmt::format("    if (command.is(ZORILLA_TEXT(\"who\")))\n"
+                             "        return ZORILLA_TEXT(\"ok {}\\n\");\n"
+                             "    const bool sets = command.is(ZORILLA_TEXT(\"set\"));\n"
+                             "    if (!sets && !command.is(ZORILLA_TEXT(\"clear\")))\n"
+                             "        return text_of(Answer::no_command);\n"
+                             "    return text_of(change(command, sets));\n}}\n\n"
+                             "ProgramLine answer(ZORILLA_TEXT(\"\"));\n",
+                             who_);
 }
 
 std::string MainWriter::text(const std::string& title, Duration every) {
@@ -83,6 +109,8 @@ std::string MainWriter::text(const std::string& title, Duration every) {
     } else if (sends_) {
         sends += "        row.send<Wires>();\n";
     }
+    if (!kept_.empty())
+        writes += "        store.step(); // a byte in each pass, until all are written\n";
     // What is so anyhow need not be said.
     for (size_t at; (at = roles_.find(", active_high>")) != std::string::npos;)
         roles_.erase(at, 13);
@@ -90,10 +118,11 @@ std::string MainWriter::text(const std::string& title, Duration every) {
         "// {}\n{}\nusing namespace zorilla;\nusing Board = Atmega328p;\n\nnamespace pins {{\n{}}} "
         "// namespace pins\n\nusing Wires = Wiring<Board, {}, Watchdog>;\n"
         "ZORILLA_INTERRUPTS(Wires)\n\n{}{}\nint main() {{\n"
-        "    Wires::begin(); // each output is off from here on\n    for (;;) {{\n"
+        "    Wires::begin(); // each output is off from here on\n{}    for (;;) {{\n"
         "        Wires::idle();\n{}        if (!Wires::due({}))\n            continue;\n"
         "        now = Wires::now();\n{}{}{}        Wires::fed();\n    }}\n}}\n",
-        title, includes, roles_, wires_, globals, line, sends,
+        title, includes, roles_, wires_, globals, line,
+        kept_.empty() ? "" : "    store.load(settings);\n", sends,
         cpp_quantity(every.thousandths(), Kind::duration), reads, writes, row));
 }
 

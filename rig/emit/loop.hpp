@@ -32,6 +32,8 @@ class MainWriter {
     void send();
     /// Something that is said over the line. \param makes  its LineInput's arguments
     void said(const std::string& name, const std::string& makes);
+    /// Something that is set over the line, and kept. \param spec  the constant of its ends
+    void setting(const std::string& name, const std::string& spec);
     /// What it answers to "who".
     void identify(const std::string& text) { who_ = text; }
     /// The whole. \param title  its first comment
@@ -42,12 +44,12 @@ class MainWriter {
   private:
     CppNames names_;
     std::string roles_, wires_, header_ = "time (s)", row_;
-    std::string said_, named_, who_;
+    std::string said_, named_, changes_, kept_, who_;
     size_t row_size_ = time_width;
     bool sends_ = false;
 
     bool listens() const { return !said_.empty(); }
-    std::string commands() const;
+    std::string commands();
 };
 
 } // namespace zorilla::rig

@@ -32,6 +32,12 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     writer.write(name);
     MainWriter loop;
     for (const DeviceWriter::Input& input : writer.inputs()) {
+        if (input.role.empty() && !input.part.empty()) {
+            loop.setting(input.name, name + "::" + input.part);
+            loop.reads += fmt::format("        in.{0} = line::{0}.sample();\n", input.name);
+            loop.column(input.name, input.sense->raw, "in." + input.name);
+            continue;
+        }
         if (input.role.empty()) {
             const bool is_level = input.sense->raw == RawKind::level;
             loop.said(

@@ -25,6 +25,7 @@ class DeviceWriter {
         std::string name, role, type;
         const Sense* sense;
         std::string block;
+        std::string part; ///< the constant that it is made of, if there is one
     };
     struct OutputPin {
         std::string role;

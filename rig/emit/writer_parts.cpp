@@ -43,11 +43,11 @@ void DeviceWriter::sense(const Sense& sense) {
     if (extra != nullptr && !value.empty())
         value += fmt::format(".bits({})", rig_.converter_bits + *extra->as_whole());
     const std::string name = names_.take(sense.name);
-    if (*kind.cpp.block != '\0') {
-        const std::string part = names_.take(sense.name + "_part");
+    const std::string part = value.empty() ? std::string() : names_.take(sense.name + "_part");
+    if (!value.empty())
         constant(part, value);
+    if (*kind.cpp.block != '\0')
         member(fmt::format("{}<{}>", kind.cpp.block, part), name, form.fill(kind.cpp.init));
-    }
     inputs_text_ += fmt::format("    {} {};\n", kind.cpp.input, sense.name);
     // The role of its pin, with what no key says as it is.
     std::string role = kind.cpp.role;
@@ -62,7 +62,7 @@ void DeviceWriter::sense(const Sense& sense) {
     put(role, "{shortest}",
         fmt::format("{}",
                     shortest == nullptr ? 0 : int64_t{shortest->measure()->thousandths} * 1000));
-    inputs_.push_back({sense.name, form.fill(role), kind.cpp.input, &sense, name});
+    inputs_.push_back({sense.name, form.fill(role), kind.cpp.input, &sense, name, part});
 
     std::string reads = kind.cpp.reads;
     const Node* air = table.get("temperature");
@@ -72,6 +72,8 @@ void DeviceWriter::sense(const Sense& sense) {
                                 : fmt::format("Reading<Temperature>::of({})", literal(air)));
     std::string sample = "in." + sense.name;
     const Kind measured = rig_.sources[sense.source].kind;
+    put(reads, "{type}", type_of(measured));
+    put(reads, "{part}", part);
     if (const Node* table_of_it = table.get("climate"))
         reads = fmt::format("read<{}>(now, {{in}}, AirReading{{{}, {}}})",
                             climate(*table_of_it, sense.name), sources_[sense.inputs[1]],

@@ -13,7 +13,7 @@ ReadPart read(PartReader& in, Sense& out) {
     out.largest_raw = 1;
     out.about = fmt::format("switch on the serial line; off again after {} at most",
                             span_to_text(longest_said(in.keys.table()).thousandths()));
-    out.part = std::make_shared<SensePart>(
+    auto part = std::make_shared<SensePart>(
         starts([](Instant, Raw raw, const AnyReading*, AnyReading* to) {
             *to = reading_of(said_truth(raw.level()));
         }),
@@ -22,6 +22,8 @@ ReadPart read(PartReader& in, Sense& out) {
             return fault == Fault::dropped ? Raw() : Raw(int64_t{around.value != 0 ? 1 : 0});
         },
         CodeScale());
+    part->typed = [](Raw raw) { return std::string(raw.bits() != 0 ? "on" : "off"); };
+    out.part = std::move(part);
     return truth_part(out, sound);
 }
 

@@ -15,7 +15,7 @@ ReadPart read(PartReader& in, Sense& out) {
     out.largest_raw = said_full;
     out.about = fmt::format("value on the serial line; missing again after {} at most",
                             span_to_text(longest_said(in.keys.table()).thousandths()));
-    out.part = std::make_shared<SensePart>(
+    auto part = std::make_shared<SensePart>(
         starts([](Instant, Raw raw, const AnyReading*, AnyReading* to) {
             *to = any(said_share(raw.sample()));
         }),
@@ -24,6 +24,8 @@ ReadPart read(PartReader& in, Sense& out) {
             return fault == Fault::dropped ? Raw() : Raw(static_cast<int64_t>(std::lround(tenths)));
         },
         CodeScale());
+    part->typed = [](Raw raw) { return fmt::format("{}.{} %", raw.bits() / 10, raw.bits() % 10); };
+    out.part = std::move(part);
     return {sound, {{out.name, Kind::percentage, 0, 100'000}}};
 }
 

@@ -47,6 +47,8 @@ class SensePart {
     StartBlock start;     ///< how it begins to run
     ForwardModel forward; ///< what its pin delivers, from its formula and not from its conversion
     CodeScale scale;
+    /// What somebody types behind "set NAME" to say it; of what is said over the serial line.
+    std::function<std::string(Raw)> typed{};
 };
 
 /// The codes of a sensor; none of one that could not be made.

@@ -118,4 +118,64 @@ TEST(Line, a_header_longer_than_the_watchdog_waits_goes_out_whole) {
     EXPECT_GT(std::count(sent.begin(), sent.end(), '\n'), 8) << sent;
 }
 
+TEST(Line, a_setting_outlives_a_loss_of_power_at_every_byte) {
+    const desk::Folder folder;
+    const std::string rig = folder.write(
+        "frame.toml",
+        "[sense.probe]\npart = \"raw\"\npin = \"ADC0\"\n[sense.limit]\npart = "
+        "\"line_setting\"\nvalue "
+        "= \"500 counts\"\nfrom = \"200 counts\"\nto = \"800 counts\"\n[derive.over]\npart = "
+        "\"difference\"\nof = [\"probe\", \"limit\"]\n[decide.high]\nof = \"over\"\nabove = \"20 "
+        "counts\"\nrelease = \"0 counts\"\n[drive.lamp]\npart = \"relay\"\npin = \"PB0\"\nactive = "
+        "\"high\"\nsafe = \"off\"\nclaims = [ { when = \"high\", then = \"on\" } ]\n");
+    const Outcome made = zorilla("firmware " + rig + " --send --build --out " + folder / "f");
+    ASSERT_EQ(made.status, 0) << made.err;
+    const std::string elf = folder / "f/firmware.elf";
+    const auto say = [](bench::Atmega328p& chip, const std::string& text) {
+        for (size_t i = 0; i < text.size(); ++i)
+            chip.in_cycles((i + 1) * 4'167, [&chip, c = text[i]] { chip.receive(c); });
+    };
+    // What a chip with this memory says that its setting is: the last field of its rows.
+    const auto limit_of = [&elf](const std::vector<uint8_t>& memory) {
+        bench::Atmega328p chip(elf);
+        chip.set_eeprom(memory);
+        chip.run_for(250);
+        const std::string& said = chip.serial();
+        const size_t end = said.rfind('\n');
+        return std::atoi(said.c_str() + said.rfind(',', end) + 1);
+    };
+    bench::Atmega328p chip(elf);
+    chip.set_code(600, 0);
+    chip.run_for(300);
+    EXPECT_TRUE(chip.is_high("PB0")); // over 500
+    say(chip, "set limit 700\n");
+    chip.run_for(3000);
+    EXPECT_FALSE(chip.is_high("PB0"));
+    std::vector<uint8_t> before = chip.eeprom();
+    const int old_code = limit_of(before);
+    EXPECT_NE(old_code, limit_of(std::vector<uint8_t>(1024, 0xff)));
+    say(chip, "set limit 300\n");
+    std::mt19937 random(3);
+    int cuts = 0, news = 0;
+    for (int ms = 0; ms < 3000; ++ms) {
+        chip.run_for(1);
+        const std::vector<uint8_t> now = chip.eeprom();
+        if (now == before)
+            continue;
+        // The power goes while this byte is written: it holds the old one, the new one, or neither.
+        const auto at = static_cast<size_t>(
+            std::mismatch(now.begin(), now.end(), before.begin()).first - now.begin());
+        std::vector<uint8_t> torn = now;
+        torn[at] = static_cast<uint8_t>(random());
+        const int a = limit_of(now), b = limit_of(torn);
+        news += a != old_code ? 1 : 0;
+        EXPECT_TRUE(b == old_code || b == a) << "torn at " << at << ": " << b;
+        before = now;
+        ++cuts;
+    }
+    EXPECT_GE(cuts, 6);
+    EXPECT_GE(news, 1);
+    EXPECT_TRUE(chip.is_high("PB0")); // over 300
+}
+
 } // namespace

@@ -63,6 +63,8 @@ CLAIM("sense/trim.hpp: 12 bytes", Trim<Temperature>, 12);
 CLAIM("sense/moisture.hpp: eleven bytes", MoistureProbe<stack>, 11);
 CLAIM("board/line.hpp: 69 bytes", LineIn, 69);
 CLAIM("board/line.hpp: 17 bytes", LineInput, 17);
+constexpr auto bound = setting(4_degC, 12_degC, 6_degC);
+CLAIM("board/line.hpp: two bytes", LineSetting<bound>, 2);
 
 #undef CLAIM
 

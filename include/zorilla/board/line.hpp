@@ -203,4 +203,59 @@ class LineInput {
     bool is_set_ = false;
 };
 
+namespace detail {
+/// A number from one end to the other, as a code.
+[[gnu::noinline]] inline Answer set_setting(Command& command, int32_t from, int32_t to,
+                                            int32_t step, uint16_t& code) {
+    int32_t value = 0;
+    if (!command.number(value) || !command.ends())
+        return Answer::no_value;
+    if (value < from || value > to)
+        return Answer::too_much;
+    code = SettingSpec{from, to, step}.code(value);
+    return Answer::ok;
+}
+} // namespace detail
+
+/// A value that is set over the line, within its ends; `Settings` keeps it. RAM: two bytes.
+///
+///     constexpr auto warm_at = setting(4_degC, 12_degC, 6_degC);
+///     LineSetting<warm_at> kept_warm_at;
+template <const SettingSpec& Spec> class LineSetting {
+    static_assert(Spec.is_possible(), "a setting goes from one value up to another, and usually "
+                                      "lies between them");
+
+  public:
+    /// A number in the unit in which readings are counted, such as degC; to the nearest step.
+    Answer set(Command& command) {
+        return detail::set_setting(command, Spec.from, Spec.to, Spec.step, code_);
+    }
+    /// As it usually is.
+    void clear() { code_ = Spec.usual; }
+    Sample sample() const { return Sample(code_); }
+
+    void to_bytes(uint8_t*& to) const {
+        *to++ = static_cast<uint8_t>(code_);
+        *to++ = static_cast<uint8_t>(code_ >> 8);
+    }
+    /// What cannot be is left as it is.
+    void from_bytes(const uint8_t*& from) {
+        const auto code = static_cast<uint16_t>(from[0] | from[1] << 8);
+        from += 2;
+        if (code <= Spec.last())
+            code_ = code;
+    }
+
+  private:
+    uint16_t code_ = Spec.usual;
+};
+
+/// All settings of a device, to be `Stored`.
+/// \tparam Version  stands for what they mean; another one's bytes are not taken
+template <uint8_t Version, auto&... All> struct Settings {
+    static constexpr uint8_t byte_count = 2 * sizeof...(All), version = Version;
+    void bytes_to(uint8_t* to) const { (All.to_bytes(to), ...); }
+    void bytes_from(const uint8_t* from) { (All.from_bytes(from), ...); }
+};
+
 } // namespace zorilla
