@@ -25,6 +25,7 @@ struct RehearseOptions {
     std::string from = "0 s";
     std::string span = "10 min";
     std::string folder;
+    std::vector<std::string> faults;
 };
 
 #ifdef ZORILLA_REHEARSES
@@ -79,6 +80,44 @@ std::vector<bench::RehearsedRow> rows_of(const RehearseOptions& options, const r
     return out;
 }
 
+/// "NAME=WORD" as a fault of a sensor.
+std::vector<bench::PinFault> faults_of(const RehearseOptions& options, const rig::Rig& rig) {
+    std::vector<bench::PinFault> out;
+    for (const std::string& text : options.faults) {
+        const size_t equals = std::min(text.find('='), text.size());
+        const std::string name = text.substr(0, equals);
+        const std::string word = text.substr(std::min(equals + 1, text.size()));
+        std::vector<std::string> names;
+        const rig::Sense* sense = nullptr;
+        for (const rig::Sense& one : rig.senses) {
+            names.push_back(one.name);
+            sense = one.name == name ? &one : sense;
+        }
+        if (sense == nullptr)
+            throw rig::InputError(fmt::format("--fault: there is no [sense.{}]{}", name,
+                                              rig::suggestion(name, names)));
+        std::string possible;
+        bool found = false;
+        for (size_t i = 0; i < std::size(bench::pin_fault_words); ++i) {
+            const auto kind = static_cast<bench::PinFault::Kind>(i);
+            if (!bench::can_have(*sense, kind))
+                continue;
+            possible += fmt::format("{}{}={}", possible.empty() ? "" : ", ", name,
+                                    bench::pin_fault_words[i]);
+            if (word != bench::pin_fault_words[i])
+                continue;
+            out.push_back({static_cast<size_t>(sense - rig.senses.data()), kind});
+            found = true;
+        }
+        if (!found)
+            throw rig::InputError(fmt::format("--fault: \"{}\": {}", text,
+                                              possible.empty()
+                                                  ? "what is said over the line has no wires"
+                                                  : "possible here are " + possible));
+    }
+    return out;
+}
+
 Status rehearse(const RehearseOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
     if (rig.chip != "atmega328p")
@@ -87,6 +126,7 @@ Status rehearse(const RehearseOptions& options, Page& page) {
                                           options.rig, rig.chip));
     const int64_t from = options.from == "0 s" ? 0 : time_option("--from", options.from, "30 h");
     const int64_t span = time_option("--for", options.span, "10 min");
+    const std::vector<bench::PinFault> faults = faults_of(options, rig);
     const auto rows = rows_of(options, rig, from, span);
     const Scratch scratch;
     std::string folder = options.folder;
@@ -106,7 +146,7 @@ Status rehearse(const RehearseOptions& options, Page& page) {
     const bench::Built built = bench::build_firmware(folder);
     if (!built.problem.empty())
         throw rig::InputError(built.problem);
-    const bench::Rehearsal is = bench::rehearse(rig, folder, rows, span);
+    const bench::Rehearsal is = bench::rehearse(rig, folder, rows, span, true, faults);
     const auto count = [](uint64_t n) { return rig::count_to_text(n); };
     page.line(fmt::format("{}: the firmware on an emulated ATmega328P, {} of {} from {} on its "
                           "pins",
@@ -114,15 +154,25 @@ Status rehearse(const RehearseOptions& options, Page& page) {
                           rig::time_to_text(from)));
     page.line("");
     const auto row = [&page](const char* what, const std::string& text) {
-        page.line(fmt::format("  {:<10}{}", what, text));
+        page.line(fmt::format("  {:<11}{}", what, text));
     };
     row("passes", fmt::format("{}, {} of them late", count(is.passes), count(is.missed)));
-    std::string inputs = fmt::format("codes within {:.0f} of what lay on the pins", is.code_off);
+    std::string inputs =
+        faults.empty() ? fmt::format("codes within {:.0f} of what lay on the pins", is.code_off)
+                       : "with faults: ";
+    for (const std::string& fault : options.faults)
+        inputs += (&fault == &options.faults.front() ? "" : ", ") + fault;
     if (is.echoes > 0)
-        inputs += fmt::format("; {} echoes, within {:.1f} us", count(is.echoes), is.echo_off);
+        inputs += fmt::format("; {} echoes", count(is.echoes)) +
+                  (faults.empty() ? fmt::format(", within {:.1f} us", is.echo_off) : "");
     if (is.frames > 0)
         inputs += fmt::format("; {} frames", count(is.frames));
     row("inputs", inputs);
+    for (const auto& [what, passes] : is.unhealthy)
+        if (passes * 20 > is.passes) // not only as it starts
+            row("unhealthy",
+                fmt::format("{}: {} in {} of {} passes", rig.senses[what.first].name,
+                            rig::to_text(what.second), count(passes), count(is.passes)));
     std::string moved;
     for (size_t i = 0; i < rig.drives.size(); ++i)
         if (is.changes[i] > 0)
@@ -175,6 +225,12 @@ void add_rehearse(Command& app, Chosen& chosen) {
     command
         ->add_option("--for", options->span, "How long. Default: 10 min, which take some seconds.")
         ->type_name("TIME");
+    command
+        ->add_option("--fault", options->faults,
+                     "What is wrong with a sensor or its wires all the while, such as roost=open; "
+                     "several one by one.")
+        ->repeatable()
+        ->type_name("NAME=FAULT");
     command
         ->add_option("--firmware", options->folder,
                      "A folder that zorilla firmware has written, as it is now; without it the "

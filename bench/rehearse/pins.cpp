@@ -35,8 +35,26 @@ int64_t full_scale(const rig::Sense& sense) {
 
 } // namespace
 
-PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip)
-    : rig_(rig), rows_(rows), chip_(chip), now_(rig.senses.size()), since_(rig.senses.size()) {
+bool can_have(const rig::Sense& sense, PinFault::Kind kind) {
+    if (sense.pin.empty())
+        return false;
+    switch (kind) {
+    case PinFault::Kind::open:
+    case PinFault::Kind::shorted: return sense.raw == rig::RawKind::code;
+    case PinFault::Kind::stuck:
+    case PinFault::Kind::silent:
+        return sense.raw == rig::RawKind::microseconds || sense.raw == rig::RawKind::frame;
+    case PinFault::Kind::flipped: return sense.raw == rig::RawKind::frame;
+    case PinFault::Kind::bouncing: return sense.raw == rig::RawKind::level;
+    case PinFault::Kind::spiky: break;
+    }
+    return sense.raw == rig::RawKind::edges;
+}
+
+PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip,
+                     const std::vector<PinFault>& faults)
+    : rig_(rig), rows_(rows), chip_(chip), faults_(faults), now_(rig.senses.size()),
+      since_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
         if (sense.reference != 0 &&
@@ -48,12 +66,13 @@ PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows,
             continue;
         const std::string echo = port_pin(sense.pin);
         chip.watch(port_pin(sense.other_pins.front().pin), [this, i, echo](bool high) {
-            if (high || now_[i].bits() <= 0)
+            if (high || now_[i].bits() <= 0 || has(i, PinFault::Kind::silent))
                 return;
             answered_[i] = now_[i].bits();
             const uint64_t width = static_cast<uint64_t>(now_[i].bits()) * us;
             chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
-            chip_.in_cycles(450 * us + width, [this, echo] { chip_.put(echo, false); });
+            if (!has(i, PinFault::Kind::stuck))
+                chip_.in_cycles(450 * us + width, [this, echo] { chip_.put(echo, false); });
         });
     }
 }
@@ -76,7 +95,12 @@ void PinFeeder::step() {
 void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
     for (size_t i = 0; i < row.raws.size(); ++i) {
         const rig::Sense& sense = rig_.senses[i];
-        const rig::Raw raw = row.raws[i];
+        rig::Raw raw = row.raws[i];
+        // What a wire makes of it, the part's own model knows.
+        for (const auto& [kind, fault] : {std::pair{PinFault::Kind::open, rig::Fault::open},
+                                          std::pair{PinFault::Kind::shorted, rig::Fault::shorted}})
+            if (has(i, kind))
+                raw = sense.part->forward({}, random_, fault, raw);
         const bool changed = now_[i].bits() != raw.bits();
         if (sense.pin.empty()) {
             if (changed)
@@ -93,7 +117,8 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             since_[i] = chip_.cycles();
         }
         if (sense.raw == rig::RawKind::level)
-            chip_.put(port_pin(sense.pin), raw.bits() != 0);
+            level(port_pin(sense.pin), raw.bits() != 0,
+                  changed && has(i, PinFault::Kind::bouncing));
         if (sense.raw == rig::RawKind::edges && next != nullptr && next->raws[i].taken()) {
             const int64_t edges = (next->raws[i].bits() - raw.bits()) & 0xffff;
             const uint64_t span = static_cast<uint64_t>(next->ms - row.ms) * ms;
@@ -103,6 +128,12 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
                     span * static_cast<uint64_t>(2 * k + 1) / static_cast<uint64_t>(2 * edges);
                 chip_.in_cycles(at, [this, pin] { chip_.put(pin, false); });
                 chip_.in_cycles(at + span / static_cast<uint64_t>(4 * edges),
+                                [this, pin] { chip_.put(pin, true); });
+                if (!has(i, PinFault::Kind::spiky))
+                    continue;
+                chip_.in_cycles(at + span / static_cast<uint64_t>(3 * edges),
+                                [this, pin] { chip_.put(pin, false); });
+                chip_.in_cycles(at + span / static_cast<uint64_t>(3 * edges) + 20 * us,
                                 [this, pin] { chip_.put(pin, true); });
             }
         }
@@ -125,15 +156,32 @@ void PinFeeder::say(size_t index, rig::Raw raw) {
     line_free_ += 60 * ms;
 }
 
+bool PinFeeder::has(size_t sense, PinFault::Kind kind) const {
+    return std::any_of(faults_.begin(), faults_.end(), [&](const PinFault& fault) {
+        return fault.sense == sense && fault.kind == kind;
+    });
+}
+
+/// Sets a contact; one that bounces comes to rest after 5 ms.
+void PinFeeder::level(const std::string& pin, bool high, bool bounces) {
+    chip_.put(pin, high);
+    for (uint64_t i = 1; bounces && i <= 10; ++i)
+        chip_.in_cycles(i * 500 * us,
+                        [this, pin, to = (i % 2 == 0) == high] { chip_.put(pin, to); });
+}
+
 void PinFeeder::answer_frame(size_t sense) {
     const rig::Raw raw = now_[sense];
-    if (raw.bits() < 0) // it is not there
-        return;
     const std::string pin = rig_.senses[sense].pin;
+    if (has(sense, PinFault::Kind::stuck))
+        chip_.put(pin, false);
+    if (raw.bits() < 0 || has(sense, PinFault::Kind::silent) || has(sense, PinFault::Kind::stuck))
+        return;
     std::vector<uint64_t> pulses = {30, 80, 80}; // high, low, high; then low and high for each bit
     for (int bit = 39; bit >= 0; --bit) {
         pulses.push_back(50);
-        pulses.push_back((raw.bits() >> bit & 1) != 0 ? 70 : 26);
+        const bool flips = has(sense, PinFault::Kind::flipped) && random_.even() < 0.01;
+        pulses.push_back(((raw.bits() >> bit & 1) != 0) != flips ? 70 : 26);
     }
     pulses.push_back(50);
     uint64_t at = 0;
@@ -148,7 +196,7 @@ void PinFeeder::answer_frame(size_t sense) {
 void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
     for (size_t i = 0; i < raws.size(); ++i) {
         if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0 ||
-            rig_.senses[i].pin.empty())
+            rig_.senses[i].pin.empty() || !faults_.empty())
             continue;
         // A code that has just changed is converted within 20 ms.
         const bool settled = chip_.cycles() - since_[i] > 20 * ms;

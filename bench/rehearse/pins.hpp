@@ -4,6 +4,7 @@
 #pragma once
 
 #include "bench/rehearse/rehearse.hpp"
+#include "rig/sense/forward.hpp"
 
 #include <map>
 
@@ -15,7 +16,8 @@ class Atmega328p;
 /// once the line is let go, edges evenly over the time between two rows.
 class PinFeeder {
   public:
-    PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip);
+    PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip,
+              const std::vector<PinFault>& faults);
     /// After each instruction.
     void step();
     /// Compares what the chip has read in a pass with what lay on its pins.
@@ -26,13 +28,17 @@ class PinFeeder {
   private:
     void put(const RehearsedRow& row, const RehearsedRow* next);
     void answer_frame(size_t sense);
+    void level(const std::string& pin, bool high, bool bounces);
+    bool has(size_t sense, PinFault::Kind kind) const;
     void say(size_t sense, rig::Raw raw);
 
     const rig::Rig& rig_;
     const std::vector<RehearsedRow>& rows_;
     Atmega328p& chip_;
+    std::vector<PinFault> faults_;
+    rig::Noise random_{1};
     size_t next_ = 0;
-    uint64_t line_free_ = 0; ///< from which cycle on the next command may be typed
+    uint64_t line_free_ = 0;             ///< from which cycle on the next command may be typed
     std::vector<rig::Raw> now_;          ///< what lies on each pin
     std::vector<uint64_t> since_;        ///< and since which cycle
     std::map<size_t, bool> asked_;       ///< frame lines that the chip pulls down

@@ -105,9 +105,9 @@ class Memory {
 class Stage {
   public:
     Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows,
-          bool compares)
+          bool compares, const std::vector<PinFault>& faults)
         : rig_(rig), compares_(compares), running_(rig), chip_(folder + "/firmware.elf"),
-          places_(places_of(folder)), feeder_(rig, rows, chip_), watcher_(chip_),
+          places_(places_of(folder)), feeder_(rig, rows, chip_, faults), watcher_(chip_),
           last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
@@ -159,6 +159,10 @@ class Stage {
         feeder_.judge(raws);
         const uint32_t now = Memory(chip_, places_.now).number(4);
         running_.pass(Instant(now), raws.data());
+        for (size_t i = 0; i < rig_.senses.size(); ++i)
+            if (const Health health = running_.readings()[rig_.senses[i].source].health();
+                health != Health::ok)
+                ++out_.unhealthy[{i, health}];
         for (size_t i = 0; i < rig_.drives.size(); ++i) {
             const rig::AnyValue value = running_.drivens()[i].value;
             out_.changes[i] += out_.passes > 1 && last_value_[i] != value.bits();
@@ -204,8 +208,9 @@ class Stage {
 } // namespace
 
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
-                   const std::vector<RehearsedRow>& rows, int64_t milliseconds, bool compares) {
-    return Stage(rig, folder, rows, compares).play(milliseconds);
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds, bool compares,
+                   const std::vector<PinFault>& faults) {
+    return Stage(rig, folder, rows, compares, faults).play(milliseconds);
 }
 
 std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds) {

@@ -7,7 +7,9 @@
 #include "rig/model/rig.hpp"
 
 #include <cstdint>
+#include <map>
 #include <string>
+#include <utility>
 #include <vector>
 
 namespace zorilla::bench {
@@ -25,6 +27,8 @@ struct Rehearsal {
     double echo_off = 0; ///< the same of an echo, in microseconds
     uint64_t frames = 0, echoes = 0;
     std::vector<uint64_t> changes; ///< of each output
+    /// In how many passes a sensor had which health, where that was not ok.
+    std::map<std::pair<size_t, Health>, uint64_t> unhealthy;
     uint64_t worst_cycles = 0;
     double mean_cycles = 0;
     double idle_share = 0;
@@ -34,11 +38,30 @@ struct Rehearsal {
     std::vector<std::string> difference;
 };
 
+/// What is wrong with a sensor, or its wires, all the while.
+struct PinFault {
+    enum class Kind : uint8_t {
+        open,     ///< of the converter: its wire is off
+        shorted,  ///< the same: its wires touch
+        stuck,    ///< an echo that never ends; a frame's line that stays low
+        silent,   ///< no echo comes, or no frame
+        flipped,  ///< a hundredth of a frame's bits are turned over on the way
+        bouncing, ///< a contact goes to and fro for 5 ms
+        spiky,    ///< between pulses there are some of 20 us
+    };
+    size_t sense = 0;
+    Kind kind = Kind::open;
+};
+/// The words of these, in their order, and whether a sensor can have one.
+inline constexpr const char* pin_fault_words[] = {"open",    "shorted",  "stuck", "silent",
+                                                  "flipped", "bouncing", "spiky"};
+bool can_have(const rig::Sense& sense, PinFault::Kind kind);
+
 /// \param folder  of a firmware that was built  \param rows  in order of time, from 0 on
 /// \param compares  ends at the first difference; otherwise only looks at what passes cost
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
                    const std::vector<RehearsedRow>& rows, int64_t milliseconds,
-                   bool compares = true);
+                   bool compares = true, const std::vector<PinFault>& faults = {});
 
 /// Inputs of every kind, faults too, that change ten times a second: to see what passes cost.
 std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds);

@@ -99,6 +99,40 @@ TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
     EXPECT_NE(desk::read_all(out + "/main.cpp"), main);
 }
 
+TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the_desk_does) {
+    const struct {
+        const char* rig;
+        const char* trace;
+        const char* span;
+        const char* fault;
+        const char* health; ///< "" where the device is to notice nothing
+    } cases[] = {
+        {"dew_heater", "night", "8 s", "lens=open", "lens: open circuit in 80 of 80"},
+        {"dew_heater", "night", "8 s", "lens=shorted", "lens: short circuit in 80 of 80"},
+        {"dew_heater", "night", "20 s", "air=stuck", "air: missing in"},
+        {"dew_heater", "night", "20 s", "air=silent", "air: missing in"},
+        {"dew_heater", "night", "60 s", "air=flipped", ""},
+        {"rain_barrel", "shower", "6 s", "lid=stuck", "lid: no echo in"},
+        {"rain_barrel", "shower", "6 s", "lid=silent", "lid: no echo in"},
+        {"pellet_feeder", "half_hour", "8 s", "button=bouncing", ""},
+        {"fume_hood", "evening", "6 s", "fan_turns=spiky", ""},
+    };
+    for (const auto& one : cases) {
+        const Outcome out = zorilla(
+            fmt::format("rehearse {0}{1}/{1}.toml --trace {0}{1}/{2}.csv --for '{3}' --fault {4}",
+                        examples, one.rig, one.trace, one.span, one.fault));
+        EXPECT_EQ(out.status, 0) << one.fault << "\n" << out.out << out.err;
+        EXPECT_TRUE(has(out.out, "No difference")) << one.fault << "\n" << out.out;
+        EXPECT_TRUE(has(out.out, ", 0 of them late")) << one.fault << "\n" << out.out;
+        EXPECT_TRUE(has(out.out, one.health)) << one.fault << "\n" << out.out;
+    }
+    const std::string feeder = examples + "pellet_feeder/pellet_feeder.toml --trace " + examples +
+                               "pellet_feeder/half_hour.csv --fault ";
+    EXPECT_TRUE(has(zorilla("rehearse " + feeder + "none=open").err, "there is no [sense.none]"));
+    EXPECT_TRUE(
+        has(zorilla("rehearse " + feeder + "button").err, "possible here are button=bouncing"));
+}
+
 TEST(Rehearsal, measures_against_what_the_rig_says) {
     const desk::Folder folder;
     const auto chip = [](const char* name, const char* pin, const std::string& reference) {

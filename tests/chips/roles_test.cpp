@@ -189,7 +189,7 @@ TEST_F(Roles, echo_is_as_long_as_its_pulse_while_frames_tones_and_pulses_go_on) 
     }
     EXPECT_GT(heard, passes - 5);
     EXPECT_GT(frames, passes / 30);
-    EXPECT_LE(worst, 5) << "us";
+    EXPECT_LE(worst, 4) << "us";
     RecordProperty("worst_us", std::to_string(worst));
 }
 

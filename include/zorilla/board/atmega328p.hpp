@@ -151,23 +151,69 @@ template <uint32_t Hertz> struct Atmega328pAt {
         [[gnu::always_inline]] static void on_tick() {
             avr::Clock<Hertz>::template tick<us_bits>();
         }
-        /// Of a port with pins that are counted: it lets the others in as soon as it has the time.
+        /// Of a port with pins that are counted: it notes the time, and after some 45 cycles lets
+        /// the others in; the counting comes after that.
         template <uint8_t Port> struct Counting {
-            [[gnu::signal, gnu::used]] static void run() {
-                const uint8_t count = TCNT0, flags = TIFR0;
-                const uint8_t levels = Port == 0 ? PINB : Port == 1 ? PINC : PIND;
-                const uint32_t ticks = avr::Clock<Hertz>::ticks();
-                if constexpr (logged(Port) != 0)
-                    avr::EdgeLog::add(count, flags, static_cast<uint16_t>(ticks), levels, Port);
-                PCICR = static_cast<uint8_t>(PCICR & ~(1U << Port));
-                __asm__ volatile("sei" ::: "memory");
+            [[gnu::naked, gnu::used]] static void run() {
+                __asm__ volatile(
+                    "push r24\n\t"
+                    "in r24, %[counter]\n\t"
+                    "push r25\n\t"
+                    "in r25, __SREG__\n\t"
+                    "push r25\n\t"
+                    "sts %[noted], r24\n\t"
+                    "in r24, %[flags]\n\t"
+                    "sts %[noted]+1, r24\n\t"
+                    "in r25, %[levels]\n\t"
+                    "sts %[noted]+2, r25\n\t"
+                    "lds r24, %[ticks]\n\t"
+                    "lds r25, %[ticks]+1\n\t"
+                    "sts %[noted]+3, r24\n\t"
+                    "sts %[noted]+4, r25\n\t"
+                    "lds r24, %[enable]\n\t"
+                    "andi r24, %[others]\n\t"
+                    "sts %[enable], r24\n\t"
+                    "pop r25\n\t"
+                    "out __SREG__, r25\n\t"
+                    "sei\n\t"
+                    "pop r25\n\t"
+                    "pop r24\n\t"
+                    "call %[count]\n\t"
+                    // Lets the port in again at the very end, so that it never
+                    // interrupts itself.
+                    "cli\n\t"
+                    "push r24\n\t"
+                    "in r24, __SREG__\n\t"
+                    "push r24\n\t"
+                    "lds r24, %[enable]\n\t"
+                    "ori r24, %[port]\n\t"
+                    "sts %[enable], r24\n\t"
+                    "pop r24\n\t"
+                    "out __SREG__, r24\n\t"
+                    "pop r24\n\t"
+                    "reti"
+                    :
+                    : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(_SFR_IO_ADDR(TIFR0)),
+                      [levels] "I"(3 + 3 * Port), [ticks] "i"(&avr::Clock<Hertz>::low_),
+                      [noted] "i"(noted_), [enable] "i"(_SFR_MEM_ADDR(PCICR)),
+                      [others] "M"(0xff & ~(1U << Port)), [port] "M"(1U << Port),
+                      [count] "i"(&count));
+            }
+            /// Ends as an interrupt does, which lets others in.
+            [[gnu::signal, gnu::used]] static void count() {
+                const uint8_t counter = noted_[0], flags = noted_[1], levels = noted_[2];
+                const auto low = static_cast<uint16_t>(noted_[4] << 8 | noted_[3]);
+                if constexpr (logged(Port) != 0) {
+                    const avr::Quiet quiet;
+                    avr::EdgeLog::add({counter, flags, static_cast<uint8_t>(low), levels, Port});
+                }
                 const auto changed = static_cast<uint8_t>(levels ^ counted_[Port]);
                 counted_[Port] = levels;
-                const uint32_t us = avr::Clock<Hertz>::long_us(ticks, count, flags);
+                const uint32_t us =
+                    avr::Clock<Hertz>::long_us(avr::Clock<Hertz>::ticks(low), counter, flags);
                 (Of<Roles>::count(Port, changed, levels, us), ...);
-                __asm__ volatile("cli" ::: "memory");
-                PCICR = static_cast<uint8_t>(PCICR | 1U << Port);
             }
+            static inline volatile uint8_t noted_[5] = {};
         };
         struct Nothing {
             [[gnu::naked, gnu::used]] static void run() { __asm__ volatile("reti"); }
@@ -189,8 +235,7 @@ template <uint32_t Hertz> struct Atmega328pAt {
                 const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.port]);
                 seen_[edge.port] = edge.levels;
                 const uint16_t us = avr::Clock<Hertz>::short_us(
-                    static_cast<uint16_t>(edge.ticks[1] << 8 | edge.ticks[0]), edge.count,
-                    edge.flags);
+                    avr::Clock<Hertz>::short_ticks(edge.ticks), edge.count, edge.flags);
                 (Of<Roles>::edge(edge.port, changed, edge.levels, us), ...);
             }
         }

@@ -24,7 +24,7 @@ enum class Pull : uint8_t { none, up };
 /// High or low. Read: `LevelSample`.
 template <class Pin, Pull Held = Pull::none> struct Digital {};
 
-/// How long an echo lasts after a ping, to 5 us while all other roles are at work. Read: `Echo`;
+/// How long an echo lasts after a ping, to 4 us while all other roles are at work. Read: `Echo`;
 /// each read takes what came of the ping before, and starts the next, at most every 60 ms.
 template <class PingPin, class Pin> struct EchoTime {};
 

@@ -87,7 +87,18 @@ template <uint32_t Hertz> class Clock {
     [[gnu::always_inline]] static uint32_t long_us(uint32_t ticks, uint8_t count, uint8_t flags) {
         return of_counts(ticks + missed(count, flags), count);
     }
-    [[gnu::always_inline]] static uint32_t ticks() { return uint32_t{high_} << 16 | low_; }
+    /// The last 16 bits of the ticks of a moment of which the last eight were noted.
+    [[gnu::always_inline]] static uint16_t short_ticks(uint8_t noted) {
+        const Quiet quiet;
+        const uint16_t now = low_;
+        return static_cast<uint16_t>(now - static_cast<uint8_t>(now - noted));
+    }
+    /// All ticks of a moment whose lower half was noted a little while ago.
+    [[gnu::always_inline]] static uint32_t ticks(uint16_t noted) {
+        const Quiet quiet;
+        const auto high = static_cast<uint16_t>(low_ < noted ? high_ - 1 : high_);
+        return uint32_t{high} << 16 | noted;
+    }
 
     static inline volatile uint16_t low_ = 0; ///< ticks, for who notes them
 

@@ -19,13 +19,14 @@ namespace avr {
 struct LoggedEdge {
     uint8_t count; ///< of timer 0
     uint8_t flags; ///< whether it has overflowed, and the interrupt still waits
-    uint8_t ticks[2];
+    uint8_t ticks; ///< the last eight bits
     uint8_t levels;
     uint8_t port;
 };
 
 /// The last edges that nobody has looked at yet. With a pass of 1 ms there is room for a frame
-/// and an echo at once; what finds no room is lost.
+/// and an echo at once; what finds no room is lost, and what waits for more than 256 ticks (32 ms
+/// at 16 MHz) has another time.
 class EdgeLog {
   public:
     [[gnu::always_inline]] static bool any() { return first_ != free_; }
@@ -38,16 +39,13 @@ class EdgeLog {
     }
 
     /// The interrupt of a port of which pins are logged, and none counted. The time is taken first,
-    /// and after some 60 cycles an edge elsewhere need not wait any longer.
+    /// and after 49 cycles and its call an edge elsewhere need not wait any longer. It changes no
+    /// flags, so that none need be kept; places are told apart by the lower half of their address.
     template <uint8_t Port, uint32_t Hertz> struct Interrupt {
         [[gnu::naked, gnu::used]] static void run() {
             __asm__ volatile(
                 "push r24\n\t"
                 "in r24, %[counter]\n\t"
-                "push r25\n\t"
-                "in r25, __SREG__\n\t"
-                "push r25\n\t"
-                "in r25, %[levels]\n\t"
                 "push r26\n\t"
                 "push r27\n\t"
                 "lds r26, %[free]\n\t"
@@ -57,30 +55,24 @@ class EdgeLog {
                 "st X+, r24\n\t"
                 "lds r24, %[ticks]\n\t"
                 "st X+, r24\n\t"
-                "lds r24, %[ticks]+1\n\t"
+                "in r24, %[levels]\n\t"
                 "st X+, r24\n\t"
-                "st X+, r25\n\t"
-                "ldi r25, %[port]\n\t"
-                "st X+, r25\n\t"
+                "ldi r24, %[port]\n\t"
+                "st X+, r24\n\t"
                 // From the end to the beginning.
-                "ldi r24, hi8(%[edges]+%[bytes])\n\t"
-                "cpi r26, lo8(%[edges]+%[bytes])\n\t"
-                "cpc r27, r24\n\t"
-                "brne 1f\n\t"
+                "ldi r24, lo8(%[edges]+%[bytes])\n\t"
+                "cpse r26, r24\n\t"
+                "rjmp 1f\n\t"
                 "ldi r26, lo8(%[edges])\n\t"
                 "ldi r27, hi8(%[edges])\n"
                 "1:\tlds r24, %[first]\n\t"
-                "lds r25, %[first]+1\n\t"
-                "cp r26, r24\n\t"
-                "cpc r27, r25\n\t"
-                "breq 2f\n\t"
-                "sts %[free], r26\n\t"
+                "cpse r26, r24\n\t"
+                "rjmp 2f\n\t"
+                "rjmp 3f\n"
+                "2:\tsts %[free], r26\n\t"
                 "sts %[free]+1, r27\n"
-                "2:\tpop r27\n\t"
+                "3:\tpop r27\n\t"
                 "pop r26\n\t"
-                "pop r25\n\t"
-                "out __SREG__, r25\n\t"
-                "pop r25\n\t"
                 "pop r24\n\t"
                 "reti"
                 :
@@ -91,15 +83,10 @@ class EdgeLog {
         }
     };
     /// The same for a port of which pins are counted too, from its interrupt.
-    [[gnu::always_inline]] static void add(uint8_t count, uint8_t flags, uint16_t ticks,
-                                           uint8_t levels, uint8_t port) {
+    [[gnu::always_inline]] static void add(const LoggedEdge& edge) {
         LoggedEdge* const at = free_;
         LoggedEdge* const next = at + 1 == edges_ + size ? edges_ : at + 1;
-        *at = {count,
-               flags,
-               {static_cast<uint8_t>(ticks), static_cast<uint8_t>(ticks >> 8)},
-               levels,
-               port};
+        *at = edge;
         if (next != first_)
             free_ = next;
     }
@@ -107,6 +94,7 @@ class EdgeLog {
   private:
     static constexpr uint8_t size = 32;
     static inline LoggedEdge edges_[size] = {};
+    static_assert(sizeof edges_ < 256);
     static inline LoggedEdge* volatile first_ = edges_;
     static inline LoggedEdge* volatile free_ = edges_;
 };
