@@ -31,8 +31,8 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
                  Page& page) {
 #ifdef ZORILLA_REHEARSES
     constexpr int64_t tried = 20'000;
-    const bench::Rehearsal is =
-        bench::rehearse(rig, options.out, bench::random_rows(rig, tried), tried, false);
+    const bench::Rehearsal is = bench::rehearse(rig, options.out, bench::random_rows(rig, tried),
+                                                tried, {false, {}, false});
     const uint32_t ram = built.ram + is.stack;
     page.line("");
     page.line(

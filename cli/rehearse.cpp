@@ -26,6 +26,7 @@ struct RehearseOptions {
     std::string span = "10 min";
     std::string folder;
     std::vector<std::string> faults;
+    bool wraps = false;
 };
 
 #ifdef ZORILLA_REHEARSES
@@ -146,7 +147,8 @@ Status rehearse(const RehearseOptions& options, Page& page) {
     const bench::Built built = bench::build_firmware(folder);
     if (!built.problem.empty())
         throw rig::InputError(built.problem);
-    const bench::Rehearsal is = bench::rehearse(rig, folder, rows, span, true, faults);
+    const bench::Rehearsal is =
+        bench::rehearse(rig, folder, rows, span, {true, faults, options.wraps});
     const auto count = [](uint64_t n) { return rig::count_to_text(n); };
     page.line(fmt::format("{}: the firmware on an emulated ATmega328P, {} of {} from {} on its "
                           "pins",
@@ -157,6 +159,9 @@ Status rehearse(const RehearseOptions& options, Page& page) {
         page.line(fmt::format("  {:<11}{}", what, text));
     };
     row("passes", fmt::format("{}, {} of them late", count(is.passes), count(is.missed)));
+    if (options.wraps)
+        row("clock", is.wrapped ? "began anew, as it does after 49.7 days"
+                                : "has not come to its end; take \"70 s\" or more");
     std::string inputs =
         faults.empty() ? fmt::format("codes within {:.0f} of what lay on the pins", is.code_off)
                        : "with faults: ";
@@ -231,6 +236,8 @@ void add_rehearse(Command& app, Chosen& chosen) {
                      "several one by one.")
         ->repeatable()
         ->type_name("NAME=FAULT");
+    command->add_flag("--wrap", options->wraps,
+                      "Begin within 66 s before the device's clock of 49.7 days begins anew.");
     command
         ->add_option("--firmware", options->folder,
                      "A folder that zorilla firmware has written, as it is now; without it the "

@@ -161,6 +161,8 @@ bool Atmega328p::is_high(const std::string& pin) const {
 
 uint8_t Atmega328p::memory(uint16_t address) const { return avr_->data[address]; }
 
+void Atmega328p::set_memory(uint16_t address, uint8_t byte) { avr_->data[address] = byte; }
+
 void Atmega328p::receive(char c) {
     avr_raise_irq(avr_io_getirq(avr_, AVR_IOCTL_UART_GETIRQ('0'), UART_IRQ_INPUT),
                   static_cast<uint8_t>(c));

@@ -55,6 +55,8 @@ class Atmega328p {
     void watch(const std::string& pin, std::function<void(bool high)> changed);
     /// A byte of its memory: its registers are the first 256.
     uint8_t memory(uint16_t address) const;
+    /// Puts a byte there, past the program.
+    void set_memory(uint16_t address, uint8_t byte);
     /// A character comes in on its serial line.
     void receive(char c);
 

@@ -23,7 +23,7 @@ constexpr uint16_t end_of_memory = 0x8ff;
 
 /// Where the program keeps its inputs and its time.
 struct Places {
-    uint16_t in = 0, now = 0;
+    uint16_t in = 0, now = 0, clock = 0;
 };
 Places places_of(const std::string& folder) {
     const auto [status, all] = run_process("avr-nm " + shell_word(folder + "/firmware.elf"));
@@ -42,8 +42,11 @@ Places places_of(const std::string& folder) {
             out.in = address;
         if (name == "now")
             out.now = address;
+        if (name.find("Clock") != std::string::npos &&
+            name.find("milliseconds_") != std::string::npos)
+            out.clock = address;
     }
-    if (out.in == 0 || out.now == 0)
+    if (out.in == 0 || out.now == 0 || out.clock == 0)
         throw rig::InputError(folder + "/main.cpp: has no global \"in\" and \"now\", which a "
                                        "rehearsal looks at; write it anew with zorilla firmware");
     return out;
@@ -105,9 +108,9 @@ class Memory {
 class Stage {
   public:
     Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows,
-          bool compares, const std::vector<PinFault>& faults)
-        : rig_(rig), compares_(compares), running_(rig), chip_(folder + "/firmware.elf"),
-          places_(places_of(folder)), feeder_(rig, rows, chip_, faults), watcher_(chip_),
+          const RehearsalPlan& plan)
+        : rig_(rig), plan_(plan), running_(rig), chip_(folder + "/firmware.elf"),
+          places_(places_of(folder)), feeder_(rig, rows, chip_, plan.faults), watcher_(chip_),
           last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
@@ -134,6 +137,10 @@ class Stage {
   private:
     void begins(uint64_t cycle) {
         began_ = cycle;
+        // The lower half stays, so that passes keep in step.
+        if (plan_.wraps && last_ == 0)
+            for (const int byte : {2, 3})
+                chip_.set_memory(static_cast<uint16_t>(places_.clock + byte), 0xff);
         // How often it is to pass, its first two passes say.
         const uint64_t since = last_ == 0 ? 0 : cycle - last_;
         if (every_ == 0)
@@ -154,10 +161,12 @@ class Stage {
             out_.frames += sense.raw == rig::RawKind::frame && raws.back().bits() > 1;
             out_.echoes += sense.raw == rig::RawKind::microseconds && raws.back().bits() > 0;
         }
-        if (!compares_)
+        if (!plan_.compares)
             return;
         feeder_.judge(raws);
         const uint32_t now = Memory(chip_, places_.now).number(4);
+        out_.wrapped = out_.wrapped || now < now_;
+        now_ = now;
         running_.pass(Instant(now), raws.data());
         for (size_t i = 0; i < rig_.senses.size(); ++i)
             if (const Health health = running_.readings()[rig_.senses[i].source].health();
@@ -194,13 +203,14 @@ class Stage {
     }
 
     const rig::Rig& rig_;
-    const bool compares_;
+    const RehearsalPlan& plan_;
     rig::RunningRig running_;
     Atmega328p chip_;
     Places places_;
     PinFeeder feeder_;
     PinWatcher watcher_;
     std::vector<uint32_t> last_value_;
+    uint32_t now_ = 0;
     uint64_t began_ = 0, last_ = 0, every_ = 0, all_cycles_ = 0;
     Rehearsal out_;
 };
@@ -208,9 +218,9 @@ class Stage {
 } // namespace
 
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
-                   const std::vector<RehearsedRow>& rows, int64_t milliseconds, bool compares,
-                   const std::vector<PinFault>& faults) {
-    return Stage(rig, folder, rows, compares, faults).play(milliseconds);
+                   const std::vector<RehearsedRow>& rows, int64_t milliseconds,
+                   const RehearsalPlan& plan) {
+    return Stage(rig, folder, rows, plan).play(milliseconds);
 }
 
 std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds) {

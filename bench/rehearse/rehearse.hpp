@@ -26,6 +26,7 @@ struct Rehearsal {
     double code_off = 0; ///< the furthest that a code was from what was put on its pin
     double echo_off = 0; ///< the same of an echo, in microseconds
     uint64_t frames = 0, echoes = 0;
+    bool wrapped = false;          ///< the clock began anew
     std::vector<uint64_t> changes; ///< of each output
     /// In how many passes a sensor had which health, where that was not ok.
     std::map<std::pair<size_t, Health>, uint64_t> unhealthy;
@@ -57,11 +58,17 @@ inline constexpr const char* pin_fault_words[] = {"open",    "shorted",  "stuck"
                                                   "flipped", "bouncing", "spiky"};
 bool can_have(const rig::Sense& sense, PinFault::Kind kind);
 
+struct RehearsalPlan {
+    bool compares =
+        true; ///< ends at the first difference; otherwise only looks at what passes cost
+    std::vector<PinFault> faults;
+    bool wraps = false; ///< begins within 66 s before the chip's clock of 49.7 days begins anew
+};
+
 /// \param folder  of a firmware that was built  \param rows  in order of time, from 0 on
-/// \param compares  ends at the first difference; otherwise only looks at what passes cost
 Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
                    const std::vector<RehearsedRow>& rows, int64_t milliseconds,
-                   bool compares = true, const std::vector<PinFault>& faults = {});
+                   const RehearsalPlan& plan = {});
 
 /// Inputs of every kind, faults too, that change ten times a second: to see what passes cost.
 std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds);

@@ -1,0 +1,98 @@
+// SPDX-License-Identifier: MIT
+// The worst moments: an edge at each cycle of a pass, and the clock's wrap with everything running.
+#include "tests/chips/atmega328p.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <cstdlib>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+using desk::Outcome;
+using desk::zorilla;
+
+constexpr uint64_t us = 16; // cycles
+
+TEST(WorstMoments, an_edge_at_any_cycle_of_a_pass_is_counted_once_and_moves_no_echo) {
+    const desk::Folder folder;
+    const std::string rig = folder.write(
+        "vane.toml",
+        "[sense.vane]\npart = \"pulse_counter\"\npin = \"PC3\"\nedges_per_turn = 1\n"
+        "[sense.wall]\npart = \"ranger\"\npin = \"PD4\"\nping_pin = \"PD7\"\nblind = \"2 "
+        "cm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n[decide.near]\nof = \"wall\"\nbelow = \"1 "
+        "m\"\nrelease = "
+        "\"1.2 m\"\n[decide.wind]\nof = \"vane\"\nabove = \"700 rpm\"\nrelease = \"500 "
+        "rpm\"\n[drive.lamp]\npart = \"relay\"\npin = \"PB0\"\nactive = \"high\"\nsafe = "
+        "\"off\"\nclaims = [ { when = \"near or wind\", then = \"on\" } ]\n");
+    const Outcome made = zorilla("firmware " + rig + " --send --build --out " + folder / "f");
+    ASSERT_EQ(made.status, 0) << made.err;
+    bench::Atmega328p chip(folder / "f/firmware.elf");
+    chip.put("PC3", true);
+    const bool deep = std::getenv("ZORILLA_DEEP") != nullptr;
+    const uint64_t stride = deep ? 1 : 11, last = 9'000;
+    uint64_t at = 0, edges = 0;
+    chip.watch("PD7", [&chip](bool high) {
+        if (high)
+            return;
+        chip.in_cycles(300 * us, [&chip] { chip.put("PD4", true); });
+        chip.in_cycles(3300 * us, [&chip] { chip.put("PD4", false); });
+    });
+    chip.on_mark = [&](uint8_t mark, uint64_t) {
+        if (mark != 1)
+            return;
+        at += stride;
+        ++edges;
+        chip.in_cycles(at, [&chip] { chip.put("PC3", false); });
+        chip.in_cycles(at + 700 * us, [&chip] { chip.put("PC3", true); });
+    };
+    while (at < last)
+        chip.run_for(50);
+    chip.on_mark = nullptr;
+    chip.run_for(350);
+    std::istringstream rows(chip.serial());
+    std::string line;
+    std::getline(rows, line);
+    EXPECT_EQ(line, "time (s),vane (edges),wall (us)");
+    int counted = 0, heard = 0, before = 0;
+    for (; std::getline(rows, line) && line.size() > 6;) {
+        const size_t first = line.find(','), second = line.rfind(',');
+        counted = std::atoi(line.c_str() + first + 1);
+        ASSERT_LE(counted - before, 2) << line;
+        before = counted;
+        const std::string echo = line.substr(second + 1);
+        if (echo.empty())
+            continue;
+        ASSERT_NEAR(std::atoi(echo.c_str()), 3000, 4) << line;
+        ++heard;
+    }
+    EXPECT_EQ(static_cast<uint64_t>(counted), edges);
+    EXPECT_GT(heard, static_cast<int>(edges) - 5);
+}
+
+TEST(WorstMoments, nothing_happens_as_the_clock_begins_anew) {
+    const struct {
+        const char* rig;
+        const char* trace;
+        const char* from;
+    } cases[] = {{"bilge_pump", "rough_day", "1 s"},
+                 {"dew_heater", "night", "5 min 10 s"},
+                 {"fume_hood", "evening", "150 s"},
+                 {"pellet_feeder", "half_hour", "2 s"},
+                 {"rain_barrel", "shower", "1 s"}};
+    for (const auto& one : cases) {
+        const Outcome out =
+            zorilla(fmt::format("rehearse {0}{1}/{1}.toml --trace {0}{1}/{2}.csv "
+                                "--from '{3}' --for '80 s' --wrap",
+                                ZORILLA_SOURCE "/examples/", one.rig, one.trace, one.from));
+        EXPECT_EQ(out.status, 0) << one.rig << "\n" << out.out << out.err;
+        EXPECT_TRUE(has(out.out, "No difference")) << out.out;
+        EXPECT_TRUE(has(out.out, "800, 0 of them late")) << out.out;
+        EXPECT_TRUE(has(out.out, "began anew")) << out.out;
+    }
+}
+
+} // namespace
