@@ -64,8 +64,15 @@ class DeviceWriter {
     std::string spec(const Node& table, const std::vector<PartKey>& keys,
                      const std::vector<std::pair<const char*, const char*>>& starts,
                      const CppForm& form, const std::string& label, Place place);
-    void constant(const std::string& name, const std::string& value) {
-        constants_ += fmt::format("inline constexpr auto {} = {};\n", name, value);
+    /// Its name: `wanted`, or that of one which is the same, so that the compiler makes one block
+    /// of both.
+    std::string constant(const std::string& wanted, const std::string& value) {
+        std::string& name = constant_names_[value];
+        if (name.empty()) {
+            name = names_.take(wanted);
+            constants_ += fmt::format("inline constexpr auto {} = {};\n", name, value);
+        }
+        return name;
     }
     void member(const std::string& type, const std::string& name, const std::string& init = {}) {
         members_ += fmt::format("    {} {}{};\n", type, name,
@@ -84,6 +91,7 @@ class DeviceWriter {
     std::vector<std::string> lines_; ///< of the file
     Firmware& out_;
     CppNames names_;
+    std::map<std::string, std::string> constant_names_; ///< by their values
     std::string constants_, members_, inputs_text_, pass_, begin_;
     std::vector<std::string> locals_;
     std::vector<Input> inputs_;

@@ -52,9 +52,9 @@ std::string DeviceWriter::sequence(const Drive& drive, const RigClaim& claim) {
         steps += fmt::format("{}step({}, {})", steps.empty() ? "" : ", ",
                              cpp_typed(step.value, drive.kind()),
                              cpp_quantity(step.time.thousandths(), Kind::duration));
-    const std::string steps_name = names_.take(fmt::format("{}_{}_steps", drive.name, claim.says));
+    const std::string steps_name = constant(fmt::format("{}_{}_steps", drive.name, claim.says),
+                                            fmt::format("sequence({})", steps));
     const std::string block = names_.take(fmt::format("{}_{}", drive.name, claim.says));
-    constant(steps_name, fmt::format("sequence({})", steps));
     member(fmt::format("Sequence<{}>", steps_name), block);
     return block;
 }
@@ -70,8 +70,7 @@ void DeviceWriter::hand(size_t index) {
     if (drive.hand->back.given())
         call += ", " + condition(drive.hand->back);
     if (claim->is_steady()) {
-        const std::string time = names_.take(drive.name + "_by_hand_for");
-        constant(time, longest);
+        const std::string time = constant(drive.name + "_by_hand_for", longest);
         member(fmt::format("Hand<{}>", time), block);
         const std::string then = claim->in_turn.empty()
                                      ? cpp_typed(claim->then, drive.kind())
@@ -129,14 +128,13 @@ void DeviceWriter::drive(size_t index) {
     value += fmt::format(".safe({})", cpp_value(drive.safe, drive.kind()));
     if (drive.rest.any())
         value += fmt::format(".rest({})", cpp_value(drive.rest, drive.kind()));
-    const std::string part = names_.take(drive.name + "_part");
+    const std::string part = constant(drive.name + "_part", value);
     std::string call;
     for (const RigClaim& one : drive.claims) {
         const auto hand = hand_claims_.find(index);
         call += (call.empty() ? "" : ", ") +
                 claim(drive, one, hand == hand_claims_.end() ? std::string() : hand->second);
     }
-    constant(part, value);
     member(fmt::format("{}<{}>", kind.cpp.block, part), name);
     if (drive.turns)
         call = fmt::format("truth_of({}.value_or({{}}).thousandths() > 0), {}, {}",

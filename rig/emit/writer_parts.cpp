@@ -43,9 +43,7 @@ void DeviceWriter::sense(const Sense& sense) {
     if (extra != nullptr && !value.empty())
         value += fmt::format(".bits({})", rig_.converter_bits + *extra->as_whole());
     const std::string name = names_.take(sense.name);
-    const std::string part = value.empty() ? std::string() : names_.take(sense.name + "_part");
-    if (!value.empty())
-        constant(part, value);
+    const std::string part = value.empty() ? std::string() : constant(sense.name + "_part", value);
     if (*kind.cpp.block != '\0')
         member(fmt::format("{}<{}>", kind.cpp.block, part), name, form.fill(kind.cpp.init));
     inputs_text_ += fmt::format("    {} {};\n", kind.cpp.input, sense.name);
@@ -223,9 +221,9 @@ void DeviceWriter::decide(const Decide& decide) {
     const std::string name = names_.take(decide.name);
     decides_[index] = name;
     if (*kind->block != '\0') {
-        const std::string points = names_.take(decide.name + "_points");
-        constant(points, spec(table, kind->keys, kind->starts, form,
-                              fmt::format("[decide.{}]", decide.name), decide.place));
+        const std::string points = constant(
+            decide.name + "_points", spec(table, kind->keys, kind->starts, form,
+                                          fmt::format("[decide.{}]", decide.name), decide.place));
         member(fmt::format("{}<{}>", kind->block, points), name);
     }
     std::string truth;
@@ -252,9 +250,10 @@ void DeviceWriter::timing(const Decide& decide, const Node& table, std::string& 
             const Node* node = table.get(key);
             return node == nullptr ? std::string("0_s") : literal(node);
         };
-        const std::string spec = names_.take(decide.name + "_lasting");
+        const std::string spec =
+            constant(decide.name + "_lasting",
+                     fmt::format("lasting({}, {})", time("for_at_least"), time("gone_for")));
         const std::string block = names_.take(decide.name + "_long");
-        constant(spec, fmt::format("lasting({}, {})", time("for_at_least"), time("gone_for")));
         member(fmt::format("Lasting<{}>", spec), block);
         truth = fmt::format("{}.pass(now, {})", block, truth);
     }
@@ -295,9 +294,9 @@ void DeviceWriter::machine(const RigMachine& machine) {
     if (const Node* list = table_of("machine", machine.name).get("ends_in"))
         for (const Node& one : list->inside())
             ends += fmt::format("{}{}::{}", ends.empty() ? "" : ", ", state, *one.as_text());
-    const std::string moves_name = names_.take(machine.name + "_moves");
-    constant(moves_name, fmt::format("machine({}{}){}", of(machine.start), moves,
-                                     ends.empty() ? ends : ".ends_in(" + ends + ")"));
+    const std::string moves_name = constant(
+        machine.name + "_moves", fmt::format("machine({}{}){}", of(machine.start), moves,
+                                             ends.empty() ? ends : ".ends_in(" + ends + ")"));
     member(fmt::format("Machine<{}>", moves_name), machines_[index]);
     std::string call = "now";
     for (size_t i = 0; i < events.size(); ++i)

@@ -2,6 +2,7 @@
 // Firmware that is written from rig files, on the emulated chip: a trace on its pins, and each pin
 // after each pass as the rig file says.
 #include "tests/chips/atmega328p.hpp"
+#include "tests/chips/passes.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -184,6 +185,39 @@ TEST(Firmware, of_the_hen_house_fits_with_room_to_spare) {
     EXPECT_LE(number_after("flash"), 20'480) << out.out;
     EXPECT_LE(number_after("RAM"), 700) << out.out;
     EXPECT_TRUE(std::filesystem::exists(folder / "h/firmware.hex"));
+}
+
+TEST(Firmware, written_is_as_small_as_what_a_person_has_written_of_the_same_device) {
+    const std::map<std::string, std::string> devices = {
+        {"HenHouse", "hen_house"},       {"PelletFeeder", "pellet_feeder"},
+        {"DewHeater", "dew_heater"},     {"RainBarrel", "rain_barrel"},
+        {"FumeHood", "fume_hood"},       {"BilgePump", "bilge_pump"},
+        {"ProofingBox", "proofing_box"}, {"AquariumLight", "aquarium_light"}};
+    for (const auto& [device, name] : devices) {
+        // The same program around both: in the place of the example's header stands the written
+        // one.
+        const desk::Folder folder;
+        std::filesystem::create_directories(folder / ("examples/" + name));
+        ASSERT_EQ(zorilla(fmt::format("firmware {0}{1}/{1}.toml --out {2}", examples, name,
+                                      folder / "out"))
+                      .status,
+                  0);
+        std::filesystem::copy(folder / "out/device.hpp",
+                              folder / ("examples/" + name + "/" + name + ".hpp"));
+        const std::string elf = folder / "written.elf";
+        const Outcome built = desk::shell(fmt::format(
+            "{} --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions -fno-rtti "
+            "-ffunction-sections -fdata-sections -Wl,--gc-sections -isystem /usr/lib/avr/include "
+            "-DDEVICE={} -I{} -I{}/include -I{} {}/tests/chips/device_atmega328p.cpp -o {}",
+            ZORILLA_CLANG, device, folder.path().string(), ZORILLA_SOURCE, ZORILLA_SOURCE,
+            ZORILLA_SOURCE, elf));
+        ASSERT_EQ(built.status, 0) << built.err;
+        const double written = chips::size_of(elf).flash;
+        const double by_hand =
+            chips::size_of(chips::firmware("device_" + device + "_atmega328p")).flash;
+        EXPECT_LE(written, 1.02 * by_hand) << name;
+        EXPECT_GE(written, 0.9 * by_hand) << name << ": is it the same device?";
+    }
 }
 
 TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
