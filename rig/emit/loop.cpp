@@ -30,7 +30,9 @@ void MainWriter::said(const std::string& name, const std::string& makes) {
         "    if (command.is(ZORILLA_TEXT(\"{0}\")))\n        return &line::{0};\n", name);
 }
 
-void MainWriter::setting(const std::string& name, const std::string& spec) {
+void MainWriter::setting(const std::string& name, const std::string& spec,
+                         const std::string& means) {
+    means_ += name + " " + means + "\n";
     said_ += fmt::format("LineSetting<{}> {};\n", spec, name);
     changes_ += fmt::format("    if (command.is(ZORILLA_TEXT(\"{0}\"))) {{\n"
                             "        if (!sets)\n            line::{0}.clear();\n"
@@ -45,9 +47,10 @@ std::string MainWriter::commands() {
     std::string out = fmt::format("\nnamespace line {{\n{}}} // namespace line\n\n", said_);
     if (!kept_.empty()) {
         includes += "#include <zorilla/board/stored.hpp>\n";
-        // Another version for whoever means something else by the same bytes.
+        // Another version for whoever means something else by the same bytes; the rest of a rig may
+        // change, and what was set stays.
         uint32_t sum = 0x811c'9dc5;
-        for (const char c : said_ + who_)
+        for (const char c : means_)
             sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
         out += fmt::format("using Kept = Settings<{}{}>;\nKept settings;\n"
                            "Stored<Kept, Board::Eeprom> store;\n\n"

@@ -33,7 +33,8 @@ class MainWriter {
     /// Something that is said over the line. \param makes  its LineInput's arguments
     void said(const std::string& name, const std::string& makes);
     /// Something that is set over the line, and kept. \param spec  the constant of its ends
-    void setting(const std::string& name, const std::string& spec);
+    /// \param means  what its bytes mean, in any words that change when that does
+    void setting(const std::string& name, const std::string& spec, const std::string& means);
     /// What it answers to "who".
     void identify(const std::string& text) { who_ = text; }
     /// The whole. \param title  its first comment
@@ -44,7 +45,7 @@ class MainWriter {
   private:
     CppNames names_;
     std::string roles_, wires_, header_ = "time (s)", row_;
-    std::string said_, named_, changes_, kept_, who_;
+    std::string said_, named_, changes_, kept_, means_, who_;
     size_t row_size_ = time_width;
     bool sends_ = false;
 

@@ -33,7 +33,10 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     MainWriter loop;
     for (const DeviceWriter::Input& input : writer.inputs()) {
         if (input.role.empty() && !input.part.empty()) {
-            loop.setting(input.name, name + "::" + input.part);
+            const Node& table = *rig.written.get("sense")->get(input.name);
+            loop.setting(input.name, name + "::" + input.part,
+                         fmt::format("{} {}", table.get("from")->measure()->thousandths,
+                                     table.get("to")->measure()->thousandths));
             loop.reads += fmt::format("        in.{0} = line::{0}.sample();\n", input.name);
             loop.column(input.name, input.sense->raw, "in." + input.name);
             continue;

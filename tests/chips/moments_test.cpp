@@ -73,6 +73,70 @@ TEST(WorstMoments, an_edge_at_any_cycle_of_a_pass_is_counted_once_and_moves_no_e
     EXPECT_GT(heard, static_cast<int>(edges) - 5);
 }
 
+TEST(EightMegahertz, times_tones_and_echoes_are_as_long_as_at_sixteen) {
+    const desk::Folder folder;
+    const std::string rig = folder.write(
+        "slow.toml",
+        "[sense.wall]\npart = \"ranger\"\npin = \"PD4\"\nping_pin = \"PD7\"\nblind = \"2 "
+        "cm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n[sense.level]\npart = "
+        "\"raw\"\npin = \"ADC2\"\n[decide.near]\nof = \"wall\"\nbelow = \"1 m\"\nrelease = "
+        "\"1.2 m\"\n[drive.horn]\npart = \"buzzer\"\npin = \"PB1\"\nsafe = "
+        "\"off\"\nclaims = [ { when = \"near\", then = \"880 Hz\" } ]\n");
+    ASSERT_EQ(zorilla("firmware " + rig + " --send --out " + folder / "f").status, 0);
+    std::string main = desk::read_all(folder / "f/main.cpp");
+    const std::string board = "using Board = Atmega328p;";
+    main.replace(main.find(board), board.size(), "using Board = Atmega328p8MHz;");
+    folder.write("f/main.cpp", main);
+    const Outcome built = desk::shell(
+        fmt::format("{} --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions "
+                    "-fno-rtti -isystem /usr/lib/avr/include -I{}/include {} -o {}",
+                    ZORILLA_CLANG, ZORILLA_SOURCE, folder / "f/main.cpp", folder / "f/slow.elf"));
+    ASSERT_EQ(built.status, 0) << built.err;
+    bench::Atmega328p chip(folder / "f/slow.elf");
+    constexpr uint64_t slow_us = 8; // cycles
+    chip.set_code(600, 2);
+    chip.watch("PD7", [&chip](bool high) {
+        if (high)
+            return;
+        chip.in_cycles(300 * slow_us, [&chip] { chip.put("PD4", true); });
+        chip.in_cycles(3300 * slow_us, [&chip] { chip.put("PD4", false); });
+    });
+    std::vector<uint64_t> rises, passes;
+    chip.watch("PB1", [&](bool high) {
+        if (high)
+            rises.push_back(chip.cycles());
+    });
+    chip.on_mark = [&](uint8_t mark, uint64_t cycle) {
+        if (mark == 1)
+            passes.push_back(cycle);
+    };
+    chip.run_for(1000); // of 16 MHz: two of its own seconds
+    ASSERT_GT(passes.size(), 15U);
+    for (size_t i = 3; i < passes.size(); ++i)
+        EXPECT_NEAR(static_cast<double>(passes[i] - passes[i - 1]) / slow_us, 100'000, 3000);
+    ASSERT_GT(rises.size(), 100U);
+    const double period = static_cast<double>(rises.back() - rises[rises.size() - 81]) / 80;
+    EXPECT_NEAR(8e6 / period, 880, 4);
+    std::istringstream rows(chip.serial());
+    std::string line;
+    int heard = 0;
+    double before = 0;
+    for (std::getline(rows, line); std::getline(rows, line) && !rows.eof();) {
+        double seconds = 0;
+        int width = 0, code = 0;
+        if (std::sscanf(line.c_str(), "%lf,%d,%d", &seconds, &width, &code) != 3)
+            continue;
+        EXPECT_NEAR(width, 3000, 8) << line;
+        EXPECT_EQ(code, 600) << line;
+        if (before > 0) {
+            EXPECT_NEAR(seconds - before, 0.1, 0.003) << line;
+        }
+        before = seconds;
+        ++heard;
+    }
+    EXPECT_GT(heard, 12);
+}
+
 TEST(WorstMoments, nothing_happens_as_the_clock_begins_anew) {
     const struct {
         const char* rig;

@@ -35,13 +35,14 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     for (size_t i = 0; i < size; ++i) {
         const auto c = static_cast<char>(data[i]);
         now += data[i];
-        const uint8_t lost = in.lost();
         in.take(c, c == '\xff');
-        torn = torn || c == '\xff' || (in.lost() != lost && lost < 255);
-        if (c != '\n' && c != '\r') {
+        const bool ends = c == '\n' || c == '\r';
+        torn = torn || (!ends && (c < ' ' || c > '~'));
+        if (!ends) {
             since += c;
             continue;
         }
+        torn = torn || since.size() > LineIn::size;
         const char* const line = in.line();
         // A line comes just as it was typed, or not at all.
         expect(line == nullptr || (!torn && since == line && since.size() <= LineIn::size));

@@ -31,7 +31,9 @@ class LineIn {
     [[gnu::always_inline]] void take(char c, bool damaged) {
         const bool ends = c == '\n' || c == '\r';
         const uint8_t length = length_;
-        if (damaged || done_ || (!ends && length >= size)) {
+        // Only what can be printed is text; anything else is noise.
+        const bool odd = static_cast<uint8_t>(c - ' ') > '~' - ' ';
+        if (damaged || done_ || (odd && !ends) || (!ends && length >= size)) {
             if (lost_ < 255)
                 lost_ = static_cast<uint8_t>(lost_ + 1);
             skips_ = true; // the rest of that line means nothing
