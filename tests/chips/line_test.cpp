@@ -97,6 +97,32 @@ TEST(Line, commands_act_are_answered_and_stand_in_the_trace) {
     EXPECT_TRUE(duty() == 153 || duty() == 17) << int{duty()};
 }
 
+TEST(Line, a_rehearsal_types_what_stands_in_the_trace) {
+    const desk::Folder folder;
+    const std::string rig = folder.write(
+        "loft.toml",
+        "[rig.shutdown]\nwhen = \"quiet\"\norder = [\"fan\"]\n[sense.loft]\npart = \"raw\"\npin = "
+        "\"ADC0\"\n[sense.boost]\npart = \"line_value\"\n[sense.quiet]\npart = "
+        "\"line_switch\"\n[sense.limit]\npart = \"line_setting\"\nvalue = \"500 counts\"\nfrom = "
+        "\"-200 counts\"\nto = \"800 counts\"\n[derive.over]\npart = \"difference\"\nof = "
+        "[\"loft\", \"limit\"]\n[decide.hot]\nof = \"over\"\nabove = \"10 counts\"\nrelease = "
+        "\"0 counts\"\n[decide.boosted]\nof = \"boost\"\npoints = [[\"0 %\", \"0 %\"], [\"100 "
+        "%\", \"100 %\"]]\n[drive.fan]\npart = \"fan\"\npin = \"PD3\"\nsafe = \"0 %\"\nclaims = "
+        "[ { when = \"not lost(boost)\", then = \"boosted\" }, { when = \"hot\", then = \"100 %\" "
+        "} ]\n");
+    // The setting goes below 400, and the fan comes on; it is boosted, then quiet, then set back.
+    const std::string trace = folder.write(
+        "t.csv",
+        "time (s),loft (code),boost (code),quiet (level),limit (code)\n0,400,,0,\n1,400,,0,"
+        "25000\n2,400,255,0,25000\n3,400,255,1,25000\n4,400,,0,25000\n5,400,,0,\n");
+    const Outcome check = zorilla("check " + rig);
+    ASSERT_EQ(check.status, 0) << check.err;
+    const Outcome out = zorilla("rehearse " + rig + " --trace " + trace + " --for '6 s'");
+    EXPECT_EQ(out.status, 0) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "fan changed 5 times")) << out.out;
+    EXPECT_TRUE(has(out.out, "No difference")) << out.out;
+}
+
 TEST(Line, a_header_longer_than_the_watchdog_waits_goes_out_whole) {
     const desk::Folder folder;
     std::string rig, name(40, 'n');
