@@ -61,4 +61,4 @@ picture why 24 'cd build/pictures/zorilla-demo; for at in "heat_lamp@2d 02:30" "
 picture check-sensors 36 'zorilla check docs/sensor-mistakes.toml; zorilla check examples/hen_house/hen_house.toml | head -n 25; echo "  ..."'
 zorilla firmware examples/pellet_feeder/pellet_feeder.toml --out build/pictures/feeder --force >/dev/null
 sed -i 's/Switched<Board::pb0>/Switched<Board::pb0, active_low>/' build/pictures/feeder/main.cpp
-picture rehearse 52 'cd build/pictures/zorilla-demo; zorilla firmware hen_house.toml --out hen_house --force --build; echo; zorilla rehearse hen_house.toml --trace winter.csv --from "30 h" --for "1 min"; echo; cd ../../..; zorilla rehearse examples/pellet_feeder/pellet_feeder.toml --trace examples/pellet_feeder/half_hour.csv --firmware build/pictures/feeder'
+picture rehearse 46 'cd build/pictures/zorilla-demo; zorilla firmware hen_house.toml --out hen_house --force --build; echo; zorilla rehearse hen_house.toml --trace winter.csv --from "30 h" --for "1 min"; echo; cd ../../..; zorilla rehearse examples/pellet_feeder/pellet_feeder.toml --trace examples/pellet_feeder/half_hour.csv --firmware build/pictures/feeder'
