@@ -57,7 +57,7 @@ INSTANTIATE_TEST_SUITE_P(
                     Slice{"dew_heater", "night", "5 min 40 s", "50 s", 3},
                     Slice{"dew_heater", "night", "1 h 39 min 40 s", "90 s", 3},
                     Slice{"dew_heater", "night", "1 h 51 min 50 s", "140 s", 4},
-                    Slice{"dew_heater", "night", "1 h 11 min", "14 min", 500, true},
+                    Slice{"dew_heater", "night", "1 h 11 min", "14 min", 10, true},
                     Slice{"fume_hood", "evening", "150 s", "60 s", 5},
                     Slice{"pellet_feeder", "half_hour", "2 s", "60 s", 2},
                     Slice{"proofing_box", "dough", "5 s", "13 min", 6},
