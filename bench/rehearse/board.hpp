@@ -27,7 +27,6 @@ class Board {
     /// Serves whoever opens the port, from the reset that this is, until they leave or `stop` says
     /// so. \return  whether a program ran for them
     bool serve(double pace, const std::function<bool()>& stop);
-    size_t turn() const { return turn_; }
 
   private:
     bool load(const std::function<bool()>& stop);

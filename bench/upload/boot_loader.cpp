@@ -13,11 +13,9 @@ enum Word : uint8_t {
     ok = 0x10,
     no_sync = 0x15,
     end_of_command = 0x20,
-    get_sync = 0x30,
     get_parameter = 0x41,
     set_device = 0x42,
     set_device_more = 0x45,
-    leave = 0x51,
     load_address = 0x55,
     universal = 0x56,
     write_page = 0x64,
@@ -32,7 +30,7 @@ uint8_t byte_of(const std::string& text, size_t at) { return static_cast<uint8_t
 void BootLoader::reset() {
     waiting_.clear();
     address_ = 0;
-    asked_ = left_ = false;
+    asked_ = false;
 }
 
 /// With the byte that ends it; 0 as long as that cannot be told.
@@ -61,7 +59,6 @@ std::string BootLoader::answer() {
     case universal: out = std::string(1, '\0'); break; // not told
     case load_address: address_ = 2 * (byte_of(waiting_, 1) + byte_of(waiting_, 2) * 256U); break;
     case read_signature: out.assign(signature_.begin(), signature_.end()); break;
-    case leave: left_ = true; break;
     case write_page:
         // It does not overwrite itself.
         if (address_ + count <= room)

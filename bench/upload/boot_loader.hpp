@@ -21,8 +21,6 @@ class BootLoader {
     std::string take(std::string_view bytes);
     /// Whether anybody has spoken to it.
     bool was_asked() const { return asked_; }
-    /// Whether it was told that all is done, so that the program may start.
-    bool is_left() const { return left_; }
     /// Each reset begins anew; the flash stays.
     void reset();
 
@@ -38,7 +36,7 @@ class BootLoader {
     std::vector<uint8_t> flash_ = std::vector<uint8_t>(room, 0xff);
     std::string waiting_; ///< of a command that is not whole yet
     size_t address_ = 0;
-    bool asked_ = false, left_ = false;
+    bool asked_ = false;
 };
 
 } // namespace zorilla::bench
