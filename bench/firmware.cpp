@@ -89,12 +89,12 @@ FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std
     out.gaps = firmware.gaps;
     if (!out.gaps.empty())
         return out;
-    out.files = {{"device.hpp", firmware.device},
-                 {"main.cpp", firmware.main},
-                 {"CMakeLists.txt", cmake_of(name)},
-                 {"wiring.md", wiring_page(rig, plan.sends)},
-                 {"wiring.svg", plot::output_of("dot -Tsvg", wiring_dot(rig, plan.sends),
-                                                "Graphviz", "graphviz")}};
+    out.files = {
+        {"device.hpp", firmware.device},
+        {"main.cpp", firmware.main},
+        {"CMakeLists.txt", cmake_of(name)},
+        {"wiring.md", wiring_page(rig)},
+        {"wiring.svg", plot::output_of("dot -Tsvg", wiring_dot(rig), "Graphviz", "graphviz")}};
     sum_up(out);
     return out;
 }

@@ -150,7 +150,7 @@ std::vector<WiringRow> wiring_of(const rig::Rig& rig) {
     return out;
 }
 
-std::string wiring_page(const rig::Rig& rig, bool line) {
+std::string wiring_page(const rig::Rig& rig) {
     std::string out = fmt::format("# {}: the wires\n\nAn ATmega328P with 28 legs, at 5 V and 16 "
                                   "MHz; leg 1 is left of the notch, and they count "
                                   "counterclockwise.\n\n"
@@ -169,8 +169,7 @@ std::string wiring_page(const rig::Rig& rig, bool line) {
         add_fixed(one);
     out += fmt::format("| 21 | reference | {} |\n", reference_of(rig));
     for (const Fixed& one : serial)
-        if (line)
-            add_fixed(one);
+        add_fixed(one);
     return out +
            "\nA pin bears 20 mA, and all of them together 200 mA. Resistors of LEDs are for 10 mA; "
            "`zorilla size led` and\n`zorilla size load` work them out for your part. A part with a "
@@ -209,12 +208,10 @@ std::string broken(const std::string& text, size_t width) {
 
 } // namespace
 
-std::string wiring_dot(const rig::Rig& rig, bool line) {
+std::string wiring_dot(const rig::Rig& rig) {
     std::vector<WiringRow> rows = wiring_of(rig);
-    if (line) {
-        rows.push_back({"PD0", 2, "line", "USB adapter", "its sending wire; grounds joined"});
-        rows.push_back({"PD1", 3, "line", "USB adapter", "its receiving wire"});
-    }
+    rows.push_back({"PD0", 2, "line", "USB adapter", "its sending wire; grounds joined"});
+    rows.push_back({"PD1", 3, "line", "USB adapter", "its receiving wire"});
     std::map<int, std::string> names, uses;
     for (const PinFacts& facts : Chip::pins)
         names[facts.leg] = facts.channel >= 0 ? fmt::format("ADC{}", facts.channel) : facts.name;

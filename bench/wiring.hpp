@@ -22,9 +22,9 @@ struct WiringRow {
 /// One for each pin of each part, in the order of the file.
 std::vector<WiringRow> wiring_of(const rig::Rig& rig);
 
-/// The plan as a page of Markdown, and as a picture for Graphviz.
-/// \param line  whether the serial line is used
-std::string wiring_page(const rig::Rig& rig, bool line);
-std::string wiring_dot(const rig::Rig& rig, bool line);
+/// The plan as a page of Markdown, and as a picture for Graphviz; with the serial line, by which a
+/// program comes too.
+std::string wiring_page(const rig::Rig& rig);
+std::string wiring_dot(const rig::Rig& rig);
 
 } // namespace zorilla::bench

@@ -51,8 +51,7 @@ Status draw(const DrawOptions& options, Page& page) {
                                           "this rig's is \"{}\"",
                                           options.rig, rig.chip));
     const rig::RigMachine* machine = options.wires ? nullptr : &machine_of(options, rig);
-    const std::string dot =
-        options.wires ? bench::wiring_dot(rig, true) : bench::dot_of(rig, *machine);
+    const std::string dot = options.wires ? bench::wiring_dot(rig) : bench::dot_of(rig, *machine);
     const std::string ending = std::filesystem::path(options.out).extension().string();
     std::vector<std::string> left_out;
     if (options.out.empty())
