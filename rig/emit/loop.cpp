@@ -5,6 +5,13 @@
 
 namespace zorilla::rig {
 
+uint32_t number_of(std::string_view text) {
+    uint32_t sum = 0x811c'9dc5;
+    for (const char c : text)
+        sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
+    return sum;
+}
+
 std::string MainWriter::role(const std::string& of, const std::string& what) {
     const std::string called = names_.take(camel(of, ""));
     roles_ += fmt::format("using {} = {};\n", called, what);
@@ -49,14 +56,11 @@ std::string MainWriter::commands() {
         includes += "#include <zorilla/board/stored.hpp>\n";
         // Another version for whoever means something else by the same bytes; the rest of a rig may
         // change, and what was set stays.
-        uint32_t sum = 0x811c'9dc5;
-        for (const char c : means_)
-            sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
         out += fmt::format("using Kept = Settings<{}{}>;\nKept settings;\n"
                            "Stored<Kept, Board::Eeprom> store;\n\n"
                            "Answer keep(Answer answer) {{\n    if (answer == Answer::ok)\n"
                            "        store.save(settings);\n    return answer;\n}}\n\n",
-                           sum & 0xff, kept_);
+                           number_of(means_) & 0xff, kept_);
     }
     if (!named_.empty())
         out += fmt::format("LineInput* named(Command& command) {{\n{}    return nullptr;\n}}\n\n",

@@ -9,11 +9,16 @@
 
 #include <zorilla/units/time.hpp>
 
+#include <cstdint>
 #include <string>
+#include <string_view>
 #include <utility>
 #include <vector>
 
 namespace zorilla::rig {
+
+/// A number that stands for a text: FNV-1a, 32 bits.
+uint32_t number_of(std::string_view text);
 
 class MainWriter {
   public:

@@ -17,14 +17,6 @@ size_t row_size(const Rig& rig) {
     return out + (listens ? MainWriter::answer_width : 0);
 }
 
-/// FNV-1a, 32 bits, of what the rig says: the same for who wrote it with other comments.
-static std::string number_of(const Rig& rig) {
-    uint32_t sum = 0x811c'9dc5;
-    for (const char c : to_toml(rig.written))
-        sum = (sum ^ static_cast<uint8_t>(c)) * 0x0100'0193;
-    return fmt::format("{:08x}", sum);
-}
-
 Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
                      const FirmwarePlan& plan) {
     Firmware out;
@@ -78,7 +70,8 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                                    writer.outputs()[i].value);
     if (plan.sends)
         loop.send();
-    loop.identify(number_of(rig));
+    // The same for who wrote it with other comments.
+    loop.identify(fmt::format("{:08x}", number_of(to_toml(rig.written))));
     loop.reads += "        device.pass(now, in);\n";
     loop.includes = "#include \"device.hpp\"\n\n#include <zorilla/board/atmega328p.hpp>\n";
     loop.globals = fmt::format("// Where a rehearsal can find them, and not on the stack, which "
