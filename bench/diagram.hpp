@@ -18,8 +18,7 @@ std::string dot_of(const rig::Rig& rig, const rig::RigMachine& machine);
 std::string scxml_of(const rig::RigMachine& machine, std::vector<std::string>& left_out);
 
 /// Draws what is in the language of Graphviz into a file by its ending: .dot, .svg or .png.
-/// \throws rig::InputError  if
-///     Graphviz is not there, or the file cannot be written
+/// \throws rig::InputError  if Graphviz is not there, or the file cannot be written
 void draw_diagram(const std::string& path, const std::string& dot);
 
 } // namespace zorilla::bench

@@ -77,8 +77,8 @@ inline ProgramText text_of(Answer answer) {
     case Answer::no_command: return ZORILLA_TEXT("no: set, clear, header or who\n");
     case Answer::no_name: return ZORILLA_TEXT("no: nothing is called that\n");
     case Answer::no_value: return ZORILLA_TEXT("no: on, off or a number is due\n");
-    case Answer::no_time: return ZORILLA_TEXT("no: a time is like for 90 s\n");
-    case Answer::too_much: return ZORILLA_TEXT("no: more than it may be\n");
+    case Answer::no_time: return ZORILLA_TEXT("no: end it with a time: for 90 s\n");
+    case Answer::too_much: return ZORILLA_TEXT("no: outside of what it may be\n");
     }
     return ZORILLA_TEXT("ok\n");
 }
