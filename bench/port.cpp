@@ -91,9 +91,12 @@ bool Port::open(std::string& reason) {
         descriptor_ = -1;
         return false;
     }
+    // Who could write to a pipe would never see its end.
+    struct stat kind {};
+    const bool writes = says_ && stat(path_.c_str(), &kind) == 0 && S_ISCHR(kind.st_mode);
     // NOLINTNEXTLINE: open has a third argument only with O_CREAT
     descriptor_ =
-        ::open(path_.c_str(), (says_ ? O_RDWR : O_RDONLY) | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
+        ::open(path_.c_str(), (writes ? O_RDWR : O_RDONLY) | O_NOCTTY | O_NONBLOCK | O_CLOEXEC);
     if (descriptor_ < 0) {
         reason = std::strerror(errno);
         return false;

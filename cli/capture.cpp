@@ -75,7 +75,11 @@ class Session {
     }
     uint64_t losses() const { return losses_; }
     /// Whether the device has done all that it was told.
-    bool obeyed() const { return obeyed_ && say_.empty(); }
+    bool obeyed() const {
+        for (const std::string& command : say_)
+            message(fmt::format("{}: the capture ended before it was answered", command));
+        return obeyed_ && say_.empty();
+    }
 
   private:
     void wait() {

@@ -178,4 +178,38 @@ TEST(Look, tells_which_pin_would_do) {
     }
 }
 
+TEST(Capture, says_commands_and_tells_what_was_answered) {
+    const desk::Folder folder;
+    folder.write("loft.toml",
+                 "[sense.boost]\npart = \"line_value\"\n[sense.loft]\npart = \"raw\"\npin "
+                 "= \"ADC0\"\n[decide.hot]\nof = \"loft\"\nabove = \"900 "
+                 "counts\"\nrelease = \"800 counts\"\n[drive.lamp]\npart = "
+                 "\"relay\"\npin = \"PB0\"\nactive = \"high\"\nsafe = \"off\"\nclaims "
+                 "= [ { when = \"hot\", then = \"on\" } ]\n");
+    const auto in_folder = [&folder](const std::string& commands) {
+        return desk::shell("cd '" + folder.path().string() + "' && PATH=\"" +
+                           std::filesystem::path(ZORILLA_TOOL).parent_path().string() +
+                           ":$PATH\"\n" + commands);
+    };
+    const Outcome out = in_folder(
+        "zorilla firmware loft.toml --out f --send --build > /dev/null\n"
+        "zorilla device thermistor --values '20 degC' --on ADC0 --link board --once > /dev/null &\n"
+        "while [ ! -e board ]; do sleep 0.1; done\nzorilla upload f --port board > /dev/null\n"
+        "zorilla capture board --baud 38400 --rig loft.toml --lines 20 --out a.csv --say 'set "
+        "boost "
+        "40' --say 'set boost 140' --say header\necho status $?\nwait\n");
+    EXPECT_TRUE(has(out.out, "status 1")) << out.out << out.err;
+    for (const char* answer :
+         {"set boost 40: ok\n", "set boost 140: no: outside of what it may be\n",
+          "header: ok, the header\n"})
+        EXPECT_TRUE(has(out.err, answer)) << out.err;
+    EXPECT_TRUE(has(desk::read_all(folder / "a.csv"), ",400,")) << desk::read_all(folder / "a.csv");
+    // Who listens to a pipe has nobody to say anything to; and its end is seen.
+    const Outcome pipe =
+        in_folder("printf 'time (s),a (code)\\n0,1\\n1,2\\n' | zorilla capture - --say "
+                  "'set boost 1' --out b.csv");
+    EXPECT_EQ(pipe.status, 2);
+    EXPECT_TRUE(has(pipe.err, "--say: standard input brings lines")) << pipe.err;
+}
+
 } // namespace
