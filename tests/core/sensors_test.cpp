@@ -41,9 +41,10 @@ TEST(Powers, are_those_of_the_host_within_their_stated_errors) {
             << top << " / " << bottom << " * " << times;
         const auto time = static_cast<uint32_t>(1 + random() % 10'000'000);
         const auto constant = static_cast<uint32_t>(1 + random() % 10'000'000);
-        const auto share = detail::share_of_step<>(time, constant);
+        const auto share = detail::share_of_step(time, detail::rate_of(constant));
         const double exact = -std::expm1(-static_cast<double>(time) / constant);
-        ASSERT_NEAR(std::ldexp(share.mantissa, share.exponent), exact, exact / 2048);
+        ASSERT_NEAR(std::ldexp(share.mantissa, -16 - share.down), exact, exact / 2048)
+            << time << " of " << constant;
     }
 }
 

@@ -7,6 +7,7 @@
 /// there a decision may turn one code earlier or later.
 #pragma once
 
+#include "zorilla/decide/code_edge.hpp"
 #include "zorilla/decide/ladder.hpp"
 #include "zorilla/decide/threshold.hpp"
 #include "zorilla/sense/analogue.hpp"
@@ -17,42 +18,6 @@ namespace zorilla {
 
 namespace detail {
 
-/// The codes at which a point is reached: those from `code` up, or those up to it.
-struct CodeEdge {
-    uint16_t code = 0;
-    bool upwards = true;
-    /// None: no code reaches it.
-    bool any = false;
-    [[gnu::always_inline]] constexpr bool has(uint16_t c) const {
-        return any && (upwards ? c >= code : c <= code);
-    }
-};
-
-/// Where `reached(value)` begins to hold, among the codes of a sensor.
-template <const auto& Sensor, class Reached> constexpr CodeEdge edge_of(Reached reached) {
-    using Table = AnalogueTable<Sensor>;
-    const uint16_t first = Table::plan.first_code, last = Table::plan.last_code;
-    const bool at_first = reached(Table::value_at(first)), at_last = reached(Table::value_at(last));
-    if (at_first == at_last)
-        return {first, true, at_first}; // all or none
-    uint16_t low = first, high = last;  // it turns between them
-    while (high - low > 1) {
-        const auto middle = static_cast<uint16_t>((uint32_t{low} + high) / 2);
-        (reached(Table::value_at(middle)) == at_first ? low : high) = middle;
-    }
-    return at_last ? CodeEdge{high, true, true} : CodeEdge{low, false, true};
-}
-
-/// Both points of a threshold as codes.
-struct CodePoints {
-    CodeEdge reached;
-    CodeEdge released;
-};
-template <const auto& Sensor, class Q> constexpr CodePoints points_of(ThresholdSpec<Q> spec) {
-    return {edge_of<Sensor>([spec](Q value) { return spec.reached_by(value); }),
-            edge_of<Sensor>([spec](Q value) { return spec.released_by(value); })};
-}
-
 /// Why a sample has no value, if it has none.
 template <const auto& Sensor> [[gnu::always_inline]] constexpr Health health_of(Sample sample) {
     using Table = AnalogueTable<Sensor>;
@@ -60,8 +25,7 @@ template <const auto& Sensor> [[gnu::always_inline]] constexpr Health health_of(
 }
 template <const auto& Sensor> [[gnu::always_inline]] constexpr bool is_healthy(Sample sample) {
     using Table = AnalogueTable<Sensor>;
-    return sample.taken() && sample.code() >= Table::plan.first_code &&
-           sample.code() <= Table::plan.last_code;
+    return CodeRange{Table::plan.first_code, Table::plan.last_code, Table::ends}.has(sample);
 }
 
 } // namespace detail
@@ -83,11 +47,7 @@ template <const auto& Sensor, const auto& Spec> class CodeThreshold {
         if (!detail::is_healthy<Sensor>(sample))
             return Truth::unknown;
         constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec);
-        // No code both reaches the point and lets go.
-        if (points.reached.has(sample.code()))
-            holds_ = true;
-        else if (points.released.has(sample.code()))
-            holds_ = false;
+        points.follow(sample.code(), holds_);
         return truth_of(holds_);
     }
 
@@ -109,37 +69,11 @@ template <const auto& Sensor, const auto& Spec> class CodeLadder {
     [[gnu::always_inline]] constexpr Reading<Stage> decide(Sample sample) {
         if (!detail::is_healthy<Sensor>(sample))
             return Reading<Stage>::without_value(detail::health_of<Sensor>(sample));
-        stage_ = lowered<Spec.count>(raised<0>(stage_, sample.code()), sample.code());
-        return Reading<Stage>::of_bounded(Stage(stage_));
+        return state_.decide_by_code<Sensor, Spec>(sample.code());
     }
 
   private:
-    // The stages are in order: where one begins, so do those below it, and where one lets go, so do
-    // those above it. So one step after the other comes to what a `LadderState` counts.
-    template <uint8_t I>
-    [[gnu::always_inline]] static constexpr uint8_t raised(uint8_t stage, uint16_t code) {
-        if constexpr (I < Spec.count) {
-            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I));
-            if (stage <= I && points.reached.has(code))
-                stage = I + 1;
-            return raised<I + 1>(stage, code);
-        } else {
-            return stage;
-        }
-    }
-    template <uint8_t I>
-    [[gnu::always_inline]] static constexpr uint8_t lowered(uint8_t stage, uint16_t code) {
-        if constexpr (I > 0) {
-            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I - 1));
-            if (stage >= I && points.released.has(code))
-                stage = I - 1;
-            return lowered<I - 1>(stage, code);
-        } else {
-            return stage;
-        }
-    }
-
-    uint8_t stage_ = 0;
+    LadderState state_;
 };
 
 } // namespace zorilla

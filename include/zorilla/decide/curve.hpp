@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/quotient.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
@@ -76,7 +77,7 @@ template <class Q>
     }
     const uint8_t from = a.duty.of_255(), to = b.duty.of_255();
     const auto rise = static_cast<uint8_t>(to > from ? to - from : from - to);
-    const auto part = static_cast<uint8_t>((along * rise + span / 2) / span);
+    const uint8_t part = detail::byte_quotient(along * rise + span / 2, span);
     return Duty::from_255ths(static_cast<uint8_t>(to > from ? from + part : from - part));
 }
 
@@ -86,7 +87,7 @@ template <class Q>
 class CurveState {
   public:
     /// The duty for a reading; without a value if the reading has none, and the next one that has
-    /// is taken as it comes. Cost: one division of 32 bits.
+    /// is taken as it comes. Cost: one quotient of eight bits.
     /// \param point_at  gives a point of the curve
     template <class Q, class PointAt>
     [[gnu::always_inline]] constexpr Reading<Duty>

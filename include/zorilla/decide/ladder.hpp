@@ -134,8 +134,73 @@ class LadderState {
             stage_ = held;
         return Reading<Stage>::of_bounded(Stage(stage_));
     }
+    /// The same by the code of a healthy reading of a sensor that is read by a table.
+    template <const auto& Sensor, const auto& Spec>
+    [[gnu::always_inline]] constexpr Reading<Stage> decide_by_code(uint16_t code) {
+        // Of many stages only the points of the present one are looked at in most passes.
+        if constexpr (Spec.count > 2) {
+            if (moves<Sensor, Spec, 0>(stage_, code))
+                stage_ = moved<Sensor, Spec>(stage_, code);
+        } else {
+            stage_ = lowered<Sensor, Spec, Spec.count>(raised<Sensor, Spec, 0>(stage_, code), code);
+        }
+        return Reading<Stage>::of_bounded(Stage(stage_));
+    }
 
   private:
+    /// Whether a point of the present stage is reached.
+    template <const auto& Sensor, const auto& Spec, uint8_t I>
+    [[gnu::always_inline]] static constexpr bool moves(uint8_t stage, uint16_t code) {
+        if constexpr (I < Spec.count)
+            if (stage == I)
+                return begins<Sensor, Spec, I>(code) || ends<Sensor, Spec, I>(code);
+        if constexpr (I < Spec.count)
+            return moves<Sensor, Spec, I + 1>(stage, code);
+        else
+            return ends<Sensor, Spec, I>(code);
+    }
+    /// Whether the stage above this one begins, and whether this one lets go.
+    template <const auto& Sensor, const auto& Spec, uint8_t I>
+    [[gnu::always_inline]] static constexpr bool begins(uint16_t code) {
+        constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I));
+        return points.reached.has(code);
+    }
+    template <const auto& Sensor, const auto& Spec, uint8_t I>
+    [[gnu::always_inline]] static constexpr bool ends(uint16_t code) {
+        if constexpr (I == 0) {
+            return false;
+        } else {
+            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec.stage(I - 1));
+            return points.released.has(code);
+        }
+    }
+    template <const auto& Sensor, const auto& Spec>
+    ZORILLA_SHARED static constexpr uint8_t moved(uint8_t stage, uint16_t code) {
+        return lowered<Sensor, Spec, Spec.count>(raised<Sensor, Spec, 0>(stage, code), code);
+    }
+    // The stages are in order: where one begins, so do those below it, and where one lets go, so do
+    // those above it. So one step after the other comes to what `decide` counts.
+    template <const auto& Sensor, const auto& Spec, uint8_t I>
+    [[gnu::always_inline]] static constexpr uint8_t raised(uint8_t stage, uint16_t code) {
+        if constexpr (I < Spec.count) {
+            if (stage <= I && begins<Sensor, Spec, I>(code))
+                stage = I + 1;
+            return raised<Sensor, Spec, I + 1>(stage, code);
+        } else {
+            return stage;
+        }
+    }
+    template <const auto& Sensor, const auto& Spec, uint8_t I>
+    [[gnu::always_inline]] static constexpr uint8_t lowered(uint8_t stage, uint16_t code) {
+        if constexpr (I > 0) {
+            if (stage >= I && ends<Sensor, Spec, I>(code))
+                stage = I - 1;
+            return lowered<Sensor, Spec, I - 1>(stage, code);
+        } else {
+            return stage;
+        }
+    }
+
     uint8_t stage_ = 0;
 };
 
@@ -164,6 +229,15 @@ template <const auto& Spec> class Ladder {
                       "the sensor cannot reach a stage of this ladder, or cannot tell it from its "
                       "release point: move it into its .range(), four codes from its ends");
         return decide(Reading<Q>(reading));
+    }
+    /// The same by the code, which is cheaper.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Reading<Stage> decide(MeasuredAtCode<Q, Sensor> reading) {
+        if constexpr (AnalogueTable<Sensor>::goes_one_way() && every_stage_is_judged_by<Sensor>())
+            return reading.ok() ? state_.template decide_by_code<Sensor, Spec>(reading.code)
+                                : Reading<Stage>::without_value(reading.health());
+        else
+            return decide(Measured<Q, Sensor>(reading));
     }
 
   private:

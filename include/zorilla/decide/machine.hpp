@@ -225,27 +225,36 @@ class MachineState {
     template <class MoveAt, class EventAt>
     [[gnu::always_inline]] constexpr void pass(uint8_t count, MoveAt move_at, Instant now,
                                                EventAt event_at) {
+        begin(now);
+        for (uint8_t i = 0; i < count; ++i) {
+            const MachineMove move = move_at(i);
+            if (takes(move, now, move.has_event() ? event_at(move.when) : Truth::yes))
+                return;
+        }
+    }
+
+    /// Begins a pass, in which `takes` is then asked of one transition after the other.
+    [[gnu::always_inline]] constexpr void begin(Instant now) {
         if (!running_) {
             running_ = true;
             since_ = now;
         }
         left_ = state_;
-        const Duration spent = now - since_;
         // A clock that has gone half round would seem to have gone back: what was served stays so.
-        const auto lasted = static_cast<uint32_t>(spent.thousandths());
-        if (!long_ && spent >= longest)
+        if (!long_ && now - since_ >= longest)
             long_ = true;
-        for (uint8_t i = 0; i < count; ++i) {
-            const MachineMove move = move_at(i);
-            if (!move.leaves(state_) || (!long_ && lasted < move.after))
-                continue;
-            if (move.has_event() && event_at(move.when) != Truth::yes)
-                continue;
-            state_ = move.to;
-            since_ = now;
-            long_ = false;
-            break;
-        }
+    }
+    /// Whether a transition is taken; then the pass is over.
+    [[gnu::always_inline]] constexpr bool takes(const MachineMove& move, Instant now, Truth event) {
+        if (!move.leaves(state_) || event != Truth::yes)
+            return false;
+        if (move.after != 0 && !long_ &&
+            static_cast<uint32_t>((now - since_).thousandths()) < move.after)
+            return false;
+        state_ = move.to;
+        since_ = now;
+        long_ = false;
+        return true;
     }
 
     constexpr uint8_t state() const { return state_; }
@@ -262,7 +271,7 @@ class MachineState {
     bool long_ = false;
 };
 
-/// A machine whose table is a constant of the program, kept in program memory. RAM: eight bytes.
+/// A machine whose table is a constant of the program. RAM: eight bytes.
 ///
 ///     Machine<hatch> door;
 ///     door.pass(now, event<Event::dawn>(is_dawn), event<Event::dusk>(is_dusk),
@@ -292,9 +301,14 @@ template <const auto& Spec> class Machine {
         ((all[static_cast<uint8_t>(Names) < Spec.events() ? static_cast<uint8_t>(Names)
                                                           : Spec.events()] = events.truth),
          ...);
-        state_.pass(
-            Spec.count, [](uint8_t i) { return load(i); }, now,
-            [&all](uint8_t i) { return all[i]; });
+        if constexpr (Spec.count <= most_written_out) {
+            state_.begin(now);
+            try_from<0>(now, all);
+        } else {
+            state_.pass(
+                Spec.count, [](uint8_t i) { return load(i); }, now,
+                [&all](uint8_t i) { return all[i]; });
+        }
         return state();
     }
 
@@ -313,6 +327,16 @@ template <const auto& Spec> class Machine {
     }
 
   private:
+    /// A chip goes through a few transitions quicker, and in no more flash, one after the other.
+    static constexpr uint8_t most_written_out = 8;
+    template <uint8_t I>
+    [[gnu::always_inline]] constexpr void try_from(Instant now, const Truth* events) {
+        if constexpr (I < Spec.count) {
+            constexpr MachineMove move = Spec.moves[I];
+            if (!state_.takes(move, now, move.has_event() ? events[move.when] : Truth::yes))
+                try_from<I + 1>(now, events);
+        }
+    }
     /// A transition in program memory: from and to, event, and the time in two halves.
     struct Table {
         int16_t words[4 * Spec.count];

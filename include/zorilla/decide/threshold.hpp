@@ -3,6 +3,7 @@
 /// Thresholds with hysteresis.
 #pragma once
 
+#include "zorilla/decide/code_edge.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/truth.hpp"
@@ -86,6 +87,14 @@ class ThresholdState {
         holds_ = holds_ ? !spec.released_by(value) : spec.reached_by(value);
         return truth_of(holds_);
     }
+    /// The same by codes. \param healthy  whether the reading is
+    [[gnu::always_inline]] constexpr Truth decide(const detail::CodePoints& points, bool healthy,
+                                                  uint16_t code) {
+        if (!healthy)
+            return Truth::unknown;
+        points.follow(code, holds_);
+        return truth_of(holds_);
+    }
 
   private:
     bool holds_ = false;
@@ -139,6 +148,16 @@ template <const auto& Spec> class Threshold {
             "the sensor cannot reach this threshold or its release point, or cannot tell "
             "them apart: move them into its .range(), four codes from its ends, or widen it");
         return state_.decide(Spec, Reading<Q>(reading));
+    }
+    /// The same by the code, which is cheaper.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Truth decide(MeasuredAtCode<Q, Sensor> reading) {
+        if constexpr (AnalogueTable<Sensor>::goes_one_way() && can_judge(Sensor, Spec)) {
+            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec);
+            return state_.decide(points, reading.ok(), reading.code);
+        } else {
+            return decide(Measured<Q, Sensor>(reading));
+        }
     }
 
   private:

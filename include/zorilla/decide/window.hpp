@@ -78,6 +78,34 @@ constexpr WindowWithoutRelease<Quantity<Unit>> outside(Quantity<Unit> low, Quant
     return {false, low, high};
 }
 
+namespace detail {
+
+/// The four points of a window as codes. No code is both reached and released.
+struct WindowEdges {
+    bool is_inside;
+    CodeEdge from_low, to_high;                 ///< where the value is inside
+    CodeEdge from_low_release, to_high_release; ///< where it lies between the release points
+    [[gnu::always_inline]] constexpr bool reached(uint16_t code) const {
+        return (from_low.has(code) && to_high.has(code)) == is_inside;
+    }
+    [[gnu::always_inline]] constexpr bool released(uint16_t code) const {
+        return (from_low_release.has(code) && to_high_release.has(code)) != is_inside;
+    }
+};
+template <const auto& Sensor, class Q> constexpr WindowEdges edges_of(WindowSpec<Q> w) {
+    // The release points of an `inside` let go themselves; those of an `outside` do too.
+    return {w.is_inside, edge_of<Sensor>([w](Q value) { return value >= w.low; }),
+            edge_of<Sensor>([w](Q value) { return value <= w.high; }),
+            edge_of<Sensor>([w](Q value) {
+                return w.is_inside ? value > w.low_release : value >= w.low_release;
+            }),
+            edge_of<Sensor>([w](Q value) {
+                return w.is_inside ? value < w.high_release : value <= w.high_release;
+            })};
+}
+
+} // namespace detail
+
 /// The memory of one window; it belongs to a `WindowSpec`.
 class WindowState {
   public:
@@ -88,6 +116,18 @@ class WindowState {
             return Truth::unknown;
         const Q value = reading.value_or(Q{});
         holds_ = holds_ ? !spec.released_by(value) : spec.reached_by(value);
+        return truth_of(holds_);
+    }
+
+    /// The same by codes. \param healthy  whether the reading is
+    [[gnu::always_inline]] constexpr Truth decide(const detail::WindowEdges& edges, bool healthy,
+                                                  uint16_t code) {
+        if (!healthy)
+            return Truth::unknown;
+        if (edges.reached(code))
+            holds_ = true;
+        else if (edges.released(code))
+            holds_ = false;
         return truth_of(holds_);
     }
 
@@ -112,15 +152,27 @@ template <const auto& Spec> class Window {
     /// A reading straight from a sensor, which must be able to reach all four points.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Truth decide(Measured<Q, Sensor> reading) {
-        static_assert(
-            can_judge(Sensor, ThresholdSpec<Q>{Side::below, Spec.low, Spec.low_release}) &&
-                can_judge(Sensor, ThresholdSpec<Q>{Side::above, Spec.high, Spec.high_release}),
-            "the sensor cannot reach a point of this window, or cannot tell it from its "
-            "release point: move them into its .range(), four codes from its ends");
+        static_assert(is_judged_by<Q>(Sensor),
+                      "the sensor cannot reach a point of this window, or cannot tell it from its "
+                      "release point: move them into its .range(), four codes from its ends");
         return state_.decide(Spec, Reading<Q>(reading));
+    }
+    /// The same by the code, which is cheaper.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Truth decide(MeasuredAtCode<Q, Sensor> reading) {
+        if constexpr (AnalogueTable<Sensor>::goes_one_way() && is_judged_by<Q>(Sensor)) {
+            constexpr detail::WindowEdges edges = detail::edges_of<Sensor>(Spec);
+            return state_.decide(edges, reading.ok(), reading.code);
+        } else {
+            return decide(Measured<Q, Sensor>(reading));
+        }
     }
 
   private:
+    template <class Q, class Sensor> static constexpr bool is_judged_by(const Sensor& sensor) {
+        return can_judge(sensor, ThresholdSpec<Q>{Side::below, Spec.low, Spec.low_release}) &&
+               can_judge(sensor, ThresholdSpec<Q>{Side::above, Spec.high, Spec.high_release});
+    }
     WindowState state_;
 };
 

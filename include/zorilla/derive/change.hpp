@@ -56,47 +56,46 @@ template <class Q> class RateOfChange {
             return Reading<Rate>::without_value(reading.health());
         }
         const Q value = reading.value_or(Q{});
-        const Duration step = Duration::from_thousandths(window_.thousandths() >> 3);
+        const int32_t step = window_.thousandths() >> 3;
         if (count_ == 0) {
-            oldest_ = 0;
-            put(0, now, value);
-        } else if (now - times_[(oldest_ + count_ - 1) & 7] >= step) {
-            if (count_ == points)
-                oldest_ = (oldest_ + 1) & 7;
-            else
-                ++count_;
-            put((oldest_ + count_ - 1) & 7, now, value);
+            newest_ = points - 1;
+            put(now, value);
+        } else if (since(newest_, now) >= step) {
+            put(now, value);
         }
         // Beyond a pause the oldest points are too old.
-        while (count_ > 1 && now - times_[(oldest_ + 1) & 7] >= window_) {
-            oldest_ = (oldest_ + 1) & 7;
+        while (count_ > 1 && since(oldest() + 1, now) >= window_.thousandths())
             --count_;
-        }
-        const Duration time = now - times_[oldest_];
-        if (time < window_ - step - step || time <= Duration{})
+        const int32_t time = since(oldest(), now);
+        if (time < window_.thousandths() - 2 * step || time <= 0)
             return Reading<Rate>();
-        const auto change = value - values_[oldest_];
+        const auto change = value - values_[oldest()];
         const uint32_t size = detail::size_of_number(change.thousandths());
         // A change in a minute is 60,000 times that in a millisecond.
         const detail::Leading top = detail::Leading::of(size);
         const int32_t rate = detail::divided(top.mantissa, top.exponent,
-                                             static_cast<uint32_t>(time.thousandths()), 60'000);
+                                             static_cast<uint32_t>(time), 60'000);
         return Reading<Rate>::of(Rate::from_thousandths(change.thousandths() < 0 ? -rate : rate));
     }
 
   private:
-    constexpr void put(int index, Instant now, Q value) {
-        if (count_ == 0)
-            count_ = 1;
-        times_[index] = now;
-        values_[index] = value;
+    constexpr uint8_t oldest() const { return (newest_ + 1U - count_) & (points - 1); }
+    constexpr int32_t since(uint8_t point, Instant now) const {
+        return (now - times_[point & (points - 1)]).thousandths();
+    }
+    constexpr void put(Instant now, Q value) {
+        newest_ = (newest_ + 1U) & (points - 1);
+        if (count_ < points)
+            ++count_;
+        times_[newest_] = now;
+        values_[newest_] = value;
     }
 
     static constexpr uint8_t points = 8;
     Duration window_;
     Instant times_[points] = {};
     Q values_[points] = {};
-    uint8_t oldest_ = 0;
+    uint8_t newest_ = 0;
     uint8_t count_ = 0;
 };
 

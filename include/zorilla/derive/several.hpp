@@ -16,7 +16,7 @@ namespace detail {
 
 /// `a / b` rounded down, for a `b` of 1 to 16: byte by byte, each by a product that is exact for so
 /// small a divisor. A quarter of what a chip's general division takes.
-inline int32_t divide_small(int32_t a, uint8_t b) {
+ZORILLA_SHARED inline int32_t divide_small(int32_t a, uint8_t b) {
     // 65,536 / b rounded up; powers of two are only shifted.
     ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
         0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};

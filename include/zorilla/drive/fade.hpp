@@ -4,6 +4,8 @@
 #pragma once
 
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/product.hpp"
+#include "zorilla/units/quotient.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -21,26 +23,15 @@ class FadeState {
     }
 
     /// One pass: as near to what is wanted as it may be by now. Passes must be less than 24 days
-    /// apart. Cost: one division of 32 bits while it is on its way.
+    /// apart. Cost: one quotient of eight bits while it is on its way.
     /// \param full_swing  what it takes from nothing to full, up to 25 min; 0: it jumps
     [[gnu::always_inline]] constexpr Duty pass(Duration full_swing, Instant now, Duty wanted) {
-        const uint8_t have = value_.of_255(), want = wanted.of_255();
-        const auto gap = static_cast<uint8_t>(have < want ? want - have : have - want);
-        if (gap == 0 || full_swing == Duration{}) {
+        if (value_ == wanted || full_swing == Duration{}) {
             stand(now, wanted);
-            return value_;
-        }
-        // 255ths that the time since the last step is good for; what is left over is kept.
-        const auto whole = static_cast<uint32_t>(full_swing.thousandths());
-        const auto spent = static_cast<uint32_t>((now - stepped_).thousandths());
-        const uint32_t steps = spent >= whole ? 255 : spent * 255 / whole;
-        if (gap <= steps) {
-            stand(now, wanted);
-        } else if (steps > 0) {
-            const auto by = static_cast<uint8_t>(steps);
-            value_ = Duty::from_255ths(static_cast<uint8_t>(have < want ? have + by : have - by));
-            stepped_ = stepped_ + Duration::from_thousandths(
-                                      static_cast<int32_t>((steps * whole + 254) / 255));
+        } else {
+            const auto swing = static_cast<uint32_t>(full_swing.thousandths());
+            go(now, wanted, swing, static_cast<uint16_t>(swing / 255),
+               static_cast<uint8_t>(swing % 255));
         }
         return value_;
     }
@@ -49,6 +40,28 @@ class FadeState {
     static constexpr Duration longest_swing = 25_min;
 
   private:
+    /// Outputs share it. \param each, rest  the time of a swing by 255, worked out by the compiler
+    ZORILLA_SHARED constexpr void go(Instant now, Duty wanted, uint32_t swing, uint16_t each,
+                                     uint8_t rest) {
+        const uint8_t have = value_.of_255(), want = wanted.of_255();
+        const auto gap = static_cast<uint8_t>(have < want ? want - have : have - want);
+        // 255ths that the time since the last step is good for; what is left over is kept.
+        const auto spent = static_cast<uint32_t>((now - stepped_).thousandths());
+        const uint8_t steps =
+            spent >= swing ? uint8_t{255} : detail::byte_quotient(spent * 255, swing);
+        if (gap <= steps) {
+            stand(now, wanted);
+        } else if (steps > 0) {
+            value_ =
+                Duty::from_255ths(static_cast<uint8_t>(have < want ? have + steps : have - steps));
+            // Rounded up; (x + 1 + x / 256) / 256 is x / 255, of x up to 65,534.
+            const auto up = static_cast<uint16_t>(steps * uint16_t{rest} + 254U);
+            const auto parts = static_cast<uint16_t>((up + 1U + (up >> 8)) >> 8);
+            stepped_ = stepped_ + Duration::from_thousandths(
+                                      static_cast<int32_t>(detail::product(uint16_t{steps}, each) + parts));
+        }
+    }
+
     Instant stepped_{};
     Duty value_{};
 };

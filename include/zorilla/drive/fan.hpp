@@ -84,8 +84,19 @@ class FanSpec {
 };
 constexpr FanSpec fan() { return {}; }
 
-/// The memory of one motor.
-class FanState {
+namespace detail {
+/// What a motor that is looked at for stalls has to remember besides; nothing for the others.
+template <bool> struct StallState {};
+template <> struct StallState<true> {
+    Instant seen{}; ///< when it was last seen turning
+    Edge reset{};
+    uint8_t count = 0;
+    bool rests = false;
+};
+} // namespace detail
+
+/// The memory of one motor. \tparam Stalls  whether it may be looked at for stalls
+template <bool Stalls> class FanStateOf {
   public:
     /// One pass. Passes must be less than 24 days apart.
     /// \param turns  whether pulses have come lately; looked at only with `stall_after`, and an
@@ -94,32 +105,38 @@ class FanState {
     ///     stalls anew
     [[gnu::always_inline]] constexpr Driving<Duty>
     pass(const FanSpec& spec, Instant now, WishOf<Duty> wish, Truth turns, Truth reset) {
-        if (reset_.pass(reset) == Truth::yes)
-            stalls_ = 0;
-        // Before all else, so that a rest once served stays served however long a failure lasts.
-        if (rests_ && now - since_ >= spec.stall_rest())
-            rests_ = false;
-        if (has_failed(spec))
-            return stand(Cause::failed, wish.claim);
-        if (rests_)
-            return stand(Cause::stalled, wish.claim);
+        if constexpr (Stalls) {
+            if (stall_.reset.pass(reset) == Truth::yes)
+                stall_.count = 0;
+            // Before all else, so that a rest once served stays served however long a failure
+            // lasts.
+            if (stall_.rests && now - since_ >= spec.stall_rest())
+                stall_.rests = false;
+            if (has_failed(spec))
+                return stand(Cause::failed, wish.claim);
+            if (stall_.rests)
+                return stand(Cause::stalled, wish.claim);
+        }
         if (wish.value == Duty{})
             return stand(wish.cause, wish.claim);
         if (!drives_) {
             drives_ = true;
             kicks_ = spec.kick_time() > Duration{};
-            since_ = seen_ = now;
+            since_ = now;
             fade_.stand(now, Duty{});
+            if constexpr (Stalls)
+                stall_.seen = now;
         }
-        if (spec.looks_for_stalls()) {
-            if (turns == Truth::yes) {
-                seen_ = now;
-                stalls_ = 0;
-            } else if (now - seen_ >= spec.stall_after()) {
-                ++stalls_;
-                rests_ = true;
+        if constexpr (Stalls) {
+            if (turns == Truth::yes || !spec.looks_for_stalls()) {
+                stall_.seen = now;
+                stall_.count = 0;
+            } else if (now - stall_.seen >= spec.stall_after()) {
+                ++stall_.count;
+                stall_.rests = true;
                 since_ = now;
-                return stand(stalls_ >= spec.tries() ? Cause::failed : Cause::stalled, wish.claim);
+                return stand(stall_.count >= spec.tries() ? Cause::failed : Cause::stalled,
+                             wish.claim);
             }
         }
         if (kicks_ && now - since_ < spec.kick_time()) {
@@ -132,40 +149,42 @@ class FanState {
                     wish.claim};
         }
         kicks_ = false;
-        return follow(spec, now, wish);
+        // As near to the wish as the ramp lets it by now.
+        const Duty value = fade_.pass(spec.ramp(), now, wish.value);
+        return {value, value == wish.value ? wish.cause : Cause::ramp, wish.claim};
     }
 
     constexpr Duty value() const { return fade_.value(); }
     /// Whether it stands though it should turn: it rests before the next try, or has failed.
-    constexpr bool is_stalled(const FanSpec& spec) const { return rests_ || has_failed(spec); }
+    constexpr bool is_stalled(const FanSpec& spec) const {
+        if constexpr (Stalls)
+            return stall_.rests || has_failed(spec);
+        else
+            return false;
+    }
 
   private:
     constexpr bool has_failed(const FanSpec& spec) const {
-        return spec.looks_for_stalls() && stalls_ >= spec.tries();
+        return spec.looks_for_stalls() && stall_.count >= spec.tries();
     }
     constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
         drives_ = false;
         fade_.stand({}, Duty{});
         return {Duty{}, cause, claim};
     }
-    /// As near to the wish as the ramp lets it by now.
-    [[gnu::always_inline]] constexpr Driving<Duty> follow(const FanSpec& spec, Instant now,
-                                                          WishOf<Duty> wish) {
-        const Duty value = fade_.pass(spec.ramp(), now, wish.value);
-        return {value, value == wish.value ? wish.cause : Cause::ramp, wish.claim};
-    }
 
     Instant since_{}; ///< since it is driven, or rests
-    Instant seen_{};  ///< when it was last seen turning
     FadeState fade_{};
-    Edge reset_;
-    uint8_t stalls_ = 0;
     bool drives_ = false;
     bool kicks_ = false;
-    bool rests_ = false;
+    detail::StallState<Stalls> stall_;
 };
 
-/// A motor whose part is a constant of the program. RAM: eighteen bytes.
+/// One that may do everything, for the desk.
+using FanState = FanStateOf<true>;
+
+/// A motor whose part is a constant of the program. RAM: twelve bytes; eighteen if it is looked at
+/// for stalls.
 ///
 ///     Fan<blower> air;
 ///     air.drive(now, truth_of(rpm.value_or(0_rpm) > 0_rpm), Truth::no,
@@ -201,7 +220,7 @@ template <const FanSpec& Spec> class Fan {
     constexpr Truth is_stalled() const { return truth_of(state_.is_stalled(Spec)); }
 
   private:
-    FanState state_;
+    FanStateOf<Spec.looks_for_stalls()> state_;
 };
 
 } // namespace zorilla

@@ -6,6 +6,7 @@
 
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/quotient.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -164,8 +165,9 @@ class SequenceState {
         }
         // Whole rounds that were missed.
         if (now - begun_ >= total)
-            begun_ = begun_ + Duration::from_thousandths((now - begun_).thousandths() /
-                                                         total.thousandths() * total.thousandths());
+            begun_ = Instant(now.milliseconds() -
+                             detail::rest_of(static_cast<uint32_t>((now - begun_).thousandths()),
+                                             static_cast<uint32_t>(total.thousandths())));
         while (now - begun_ >= time_at(step_)) {
             begun_ = begun_ + time_at(step_);
             step_ = step_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(step_ + 1);

@@ -256,7 +256,8 @@ template <const RelaySpec& Spec> class Relay {
         return settle(
             Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
     }
-    // Not forced to be inlined: several relays of one part share it.
+    // Inlined, though relays of one part could share it: that would save 130 bytes for each further
+    // one, and cost 45 cycles for each.
     [[gnu::always_inline]] constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
         return state_.pass(Spec, now, wish, blocked);
     }

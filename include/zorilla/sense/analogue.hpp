@@ -38,9 +38,12 @@ struct CodeRange {
     [[gnu::always_inline]] constexpr Health health_of(Sample sample) const {
         if (!sample.taken())
             return Health::missing;
-        if (sample.code() < first || sample.code() > last)
-            return ends.fault_of(sample.code());
-        return Health::ok;
+        return has(sample) ? Health::ok : ends.fault_of(sample.code());
+    }
+    /// Whether it has one.
+    [[gnu::always_inline]] constexpr bool has(Sample sample) const {
+        return sample.taken() &&
+               static_cast<uint16_t>(sample.code() - first) <= static_cast<uint16_t>(last - first);
     }
 };
 
@@ -256,9 +259,11 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
     }
 
     /// The value, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
-    [[gnu::always_inline]] Measured<Q, Spec> read(Sample sample) const {
-        return read_by_table<Q>(
-            ends, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); }, sample);
+    [[gnu::always_inline]] MeasuredAtCode<Q, Spec> read(Sample sample) const {
+        return {read_by_table<Q>(
+                    ends, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); },
+                    sample),
+                sample.code()};
     }
 
     /// The value of a code that the table covers, for the compiler only: a chip's table lies where
@@ -304,11 +309,16 @@ template <class Curve> class FunctionTable {
     static_assert(plan.close_enough);
 
     /// The value at `argument`, which must lie from `Curve::first` to `Curve::last`.
-    static int32_t at(uint16_t argument) { return inlined(argument); }
+    static constexpr int32_t at(uint16_t argument) { return inlined(argument); }
     /// The same where the saving of a call is worth the space.
-    [[gnu::always_inline]] static int32_t inlined(uint16_t argument) {
+    [[gnu::always_inline]] static constexpr int32_t inlined(uint16_t argument) {
         return look_up(
-            plan, [](uint16_t i) { return load_entry(&table.entries[i]); }, argument);
+            plan,
+            [](uint16_t i) {
+                return __builtin_is_constant_evaluated() ? table.entries[i]
+                                                         : load_entry(&table.entries[i]);
+            },
+            argument);
     }
 
   private:

@@ -99,7 +99,7 @@ template <const GasSpec& Spec> class CleanAir {
         const auto log = static_cast<int32_t>(
             detail::log2_of(static_cast<uint32_t>(spec.load().thousandths())) -
             detail::log2_of(static_cast<uint32_t>(spec.clean_air().thousandths())) +
-            int32_t{detail::log2_of(1000)} + log_of_layer);
+            int32_t{detail::log2_of(uint32_t{1000})} + log_of_layer);
         return Resistance::from_thousandths(detail::power_of_two(log * up));
     }
 

@@ -175,9 +175,9 @@ constexpr GasSpec gas_sensor(GasPoint a, GasPoint b) { return GasSpec(a, b); }
 class GasState {
   public:
     /// \param r0  the layer's resistance that the curve is relative to, 10 ohm to 10 Mohm
-    GasState(Resistance load, Resistance r0) { set_zero(load, r0); }
+    constexpr GasState(Resistance load, Resistance r0) { set_zero(load, r0); }
 
-    void set_zero(Resistance load, Resistance r0) {
+    constexpr void set_zero(Resistance load, Resistance r0) {
         log_of_zero_ =
             static_cast<int16_t>(detail::log2_of(static_cast<uint32_t>(r0.thousandths())) -
                                  detail::log2_of(static_cast<uint32_t>(load.thousandths())));
@@ -240,8 +240,8 @@ template <const GasSpec& Spec> class GasSensor {
 
   public:
     /// \param r0  the resistance that the curve is relative to; see `CleanAir`
-    explicit GasSensor(Resistance r0) : state_(Spec.load(), r0) {}
-    void set_zero(Resistance r0) { state_.set_zero(Spec.load(), r0); }
+    constexpr explicit GasSensor(Resistance r0) : state_(Spec.load(), r0) {}
+    constexpr void set_zero(Resistance r0) { state_.set_zero(Spec.load(), r0); }
 
     /// The concentration in the climate that the data sheet's curve was taken in.
     [[gnu::always_inline]] Reading<Concentration> read(Instant now, Sample sample) {

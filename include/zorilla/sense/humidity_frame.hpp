@@ -242,7 +242,7 @@ class HumidityFrameState {
     }
 
     [[gnu::always_inline]] constexpr AirReading read(const HumidityFrameSpec& spec, Instant now,
-                                                     FrameSample sample) {
+                                                     const FrameSample& sample) {
         begin(now);
         if (sample.tried())
             attempted(spec, now, sample);
@@ -271,7 +271,7 @@ class HumidityFrameState {
         }
     }
     [[gnu::always_inline]] constexpr void attempted(const HumidityFrameSpec& spec, Instant now,
-                                                    FrameSample sample) {
+                                                    const FrameSample& sample) {
         attempt_ = now;
         due_ = false;
         AirReading reading = AirReading::without_value(Health::missing);
@@ -321,7 +321,7 @@ template <const HumidityFrameSpec& Spec> class HumidityFrame {
 
   public:
     constexpr bool due(Instant now) { return state_.due(Spec, now); }
-    constexpr AirReading read(Instant now, FrameSample sample) {
+    [[gnu::always_inline]] constexpr AirReading read(Instant now, const FrameSample& sample) {
         return state_.read(Spec, now, sample);
     }
     constexpr AirReading last_good() const { return state_.last_good(); }

@@ -22,9 +22,17 @@ struct PowerLaw {
 
     /// log2(sensor / pull) in units of 2^-11.
     [[gnu::always_inline]] int16_t log_of_ratio(uint16_t code) const {
+        if (whole <= 0xffff) {
+            const auto below = static_cast<uint16_t>(code * step);
+            return log_between(below, static_cast<uint16_t>(whole - below));
+        }
         const uint32_t below = uint32_t{code} * step;
+        return log_between(below, whole - below);
+    }
+    template <class Whole>
+    [[gnu::always_inline]] int16_t log_between(Whole below, Whole above) const {
         const uint16_t low = detail::log2_of(below);
-        const uint16_t high = detail::log2_of(whole - below);
+        const uint16_t high = detail::log2_of(above);
         return static_cast<int16_t>(to_ground ? low - high : high - low);
     }
     /// The value in thousandths at log2(sensor / pull) in units of 2^-11.

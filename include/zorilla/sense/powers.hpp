@@ -80,6 +80,34 @@ struct Leading {
 #endif
 };
 
+#if defined(__AVR__)
+/// In six cycles a bit, where the compiler needs ten; the last bit to fall out is the carry.
+[[gnu::always_inline]] inline uint32_t rounded_down_on_chip(uint32_t value, uint8_t bits) {
+    auto high = static_cast<uint16_t>(value >> 16), low = static_cast<uint16_t>(value);
+    __asm__("1: lsr %B0\n\t"
+            "ror %A0\n\t"
+            "ror %B1\n\t"
+            "ror %A1\n\t"
+            "dec %2\n\t"
+            "brne 1b\n\t"
+            "adc %A1, r1\n\t"
+            "adc %B1, r1\n\t"
+            "adc %A0, r1\n\t"
+            "adc %B0, r1"
+            : "+r"(high), "+r"(low), "+r"(bits));
+    return uint32_t{high} << 16 | low;
+}
+#endif
+/// `value / 2^bits`, rounded, for 1 to 31 bits.
+[[gnu::always_inline]] constexpr uint32_t rounded_down_by(uint32_t value, uint8_t bits) {
+#if defined(__AVR__)
+    if (!__builtin_is_constant_evaluated())
+        return rounded_down_on_chip(value, bits);
+#endif
+    value >>= bits - 1;
+    return (value >> 1) + (value & 1);
+}
+
 /// `value * 2^exponent`, rounded; at most 2^31 - 1.
 constexpr int32_t shifted(uint32_t value, int8_t exponent) {
     if (exponent < -16) {
@@ -88,11 +116,8 @@ constexpr int32_t shifted(uint32_t value, int8_t exponent) {
     }
     for (; exponent < -8; exponent = static_cast<int8_t>(exponent + 8))
         value >>= 8;
-    if (exponent < 0) {
-        for (; exponent < -1; ++exponent)
-            value >>= 1;
-        value = (value >> 1) + (value & 1);
-    }
+    if (exponent < 0)
+        value = rounded_down_by(value, static_cast<uint8_t>(-exponent));
     for (; exponent > 0; --exponent) {
         if ((top_byte(value) & 0xc0U) != 0)
             return largest_int32;
@@ -103,8 +128,9 @@ constexpr int32_t shifted(uint32_t value, int8_t exponent) {
 
 /// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11. Of 0 it is 0, so that
 /// no input can make it search for a first bit for ever.
-inline uint16_t log2_of(uint32_t x) {
-    const Leading leading = Leading::of_positive(x == 0 ? 1 : x);
+/// \tparam Whole  uint32_t, or uint16_t, which is quicker
+template <class Whole> constexpr uint16_t log2_of(Whole x) {
+    const Leading leading = Leading::of_positive(x == 0 ? Whole{1} : x);
     const int32_t fraction =
         FunctionTable<FractionLogCurve>::at(static_cast<uint16_t>(leading.mantissa & 0x7fff));
     return static_cast<uint16_t>((static_cast<uint16_t>(leading.exponent + 15) << 11) +

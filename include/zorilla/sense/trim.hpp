@@ -51,7 +51,9 @@ template <class Q> class Trim {
     }
 
     /// Moves and stretches so that both readings become what they should be.
-    constexpr TrimResult two_point(Reading<Q> reading, Q truth, Reading<Q> other, Q other_truth) {
+    // By reference, since clang 19 for the ATmega328P goes wrong where arguments need the stack.
+    constexpr TrimResult two_point(const Reading<Q>& reading, Q truth, const Reading<Q>& other,
+                                   Q other_truth) {
         if (!reading.ok() || !other.ok())
             return TrimResult::unhealthy;
         const int32_t read = reading.value_or(Q{}).thousandths();

@@ -8,3 +8,10 @@
 avr-gcc of most distributions is too old. Elsewhere g++ 8 or clang 7, with -std=c++17, or newer.
 #include "zorilla/the_compiler_is_too_old_see_the_error_above.hpp"
 #endif
+
+/// Before what several blocks of a small chip are to share rather than each have its own copy of.
+#if defined(__AVR__)
+#define ZORILLA_SHARED [[gnu::noinline]]
+#else
+#define ZORILLA_SHARED
+#endif

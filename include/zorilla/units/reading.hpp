@@ -70,6 +70,15 @@ template <class Q, const auto& Sensor> struct Measured : Reading<Q> {
     constexpr Measured(Reading<Q> reading) : Reading<Q>(reading) {}
 };
 
+/// The same of a sensor that is read by a table, with the code that it was read from: a decision
+/// compares the code, and where nobody else needs the value, the table is not looked up at all.
+template <class Q, const auto& Sensor> struct MeasuredAtCode : Measured<Q, Sensor> {
+    constexpr MeasuredAtCode() = default;
+    constexpr MeasuredAtCode(Reading<Q> reading, uint16_t at)
+        : Measured<Q, Sensor>(reading), code(at) {}
+    uint16_t code = 0; ///< where it is healthy
+};
+
 /// Whether a reading has no value. Never unknown: what cannot be measured is lost.
 template <class Q> constexpr Truth lost(Reading<Q> reading) { return truth_of(!reading.ok()); }
 

@@ -19,6 +19,7 @@
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/program_memory.hpp"
 #include "zorilla/units/quantity.hpp"
+#include "zorilla/units/quotient.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/time.hpp"
