@@ -19,7 +19,7 @@ static uint8_t cold;
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     (void)now;
     uint8_t lamp = 0;
-    if (code >= FIRST && code <= LAST) {
+    if ((uint16_t)(code - FIRST) <= LAST - FIRST) {
         if (code >= 750)
             cold = 1;
         else if (code <= 728)
@@ -53,7 +53,7 @@ static void drive(struct fan* fan, uint32_t now, uint8_t want, uint8_t safe) {
 }
 
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
-    uint8_t ok = code >= FIRST && code <= LAST;
+    uint8_t ok = (uint16_t)(code - FIRST) <= LAST - FIRST;
     uint8_t want = 2;
     if (ok) {
         if (code <= 354)
@@ -72,63 +72,83 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
 
 #elif defined(DEVICE_bar)
 
-static const __flash uint16_t begins[4] = {684, 569, 456, 354}, releases[4] = {696, 582, 468, 365};
-static uint8_t level;
+// How many are lit, as a mask, and the codes between which nothing changes.
+static uint8_t lit;
+static uint16_t next = 684, back = 0xffff;
+
+static void __attribute__((noinline)) move(uint16_t code) {
+    static const __flash uint16_t begins[] = {684, 569, 456, 354, 0},
+                                  releases[] = {0xffff, 696, 582, 468, 365};
+    static const __flash uint8_t masks[] = {0, 1, 3, 7, 15};
+    static uint8_t level;
+    while (code <= begins[level])
+        level++;
+    while (code >= releases[level])
+        level--;
+    next = begins[level];
+    back = releases[level];
+    lit = masks[level];
+}
+
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     (void)now;
-    if (code < FIRST || code > LAST) {
+    if ((uint16_t)(code - FIRST) > LAST - FIRST) {
         PORTB = 0;
         return;
     }
-    while (level < 4 && code <= begins[level])
-        level++;
-    while (level > 0 && code >= releases[level - 1])
-        level--;
-    PORTB = (1 << level) - 1;
+    if (code <= next || code >= back)
+        move(code);
+    PORTB = lit;
 }
 
 #else
 
 enum { IDLE, ACTING, RESTING, LOCKED };
-static uint8_t state, tries;
+static uint8_t state, tries, held = 2;
 static uint32_t since;
 static void __attribute__((noinline)) pass(uint32_t now, uint16_t in) {
     uint8_t stands = in & 1;
-    if (in & 2) {
+    // A reset that is held counts once; held at power-up, not at all.
+    uint8_t reset = in & 2 & ~held;
+    held = in & 2;
+    if (reset) {
         state = IDLE;
         tries = 0;
     }
-    switch (state) {
-    case IDLE:
+    uint8_t pins = stands ? 0 : 1;
+    if (state == IDLE) {
         if (stands) {
             state = ACTING;
             tries = 1;
             since = now;
+            pins |= 2;
         }
-        break;
-    case ACTING:
-        if (now - since >= 2000) {
-            state = RESTING;
-            since = now;
-        }
-        break;
-    case RESTING:
-        if (now - since >= 6000) {
+    } else if (state == LOCKED) {
+        pins = 4;
+    } else {
+        uint32_t lasted = now - since;
+        if (state == ACTING) {
+            if (lasted >= 2000) {
+                state = RESTING;
+                since = now;
+            } else {
+                pins |= 2;
+            }
+        } else if (lasted >= 6000) {
             if (!stands) {
                 state = IDLE;
             } else if (tries == 3) {
                 state = LOCKED;
+                pins = 4;
             } else {
                 state = ACTING;
                 tries++;
                 since = now;
+                pins |= 2;
             }
         }
-        break;
     }
-    set_pin(0, !stands && state != LOCKED);
-    set_pin(1, state == ACTING);
-    set_pin(2, state == LOCKED);
+    PORTB = pins;
 }
 
 #endif

@@ -2,11 +2,9 @@
 // What the heat lamp and each conversion cost on the chip, beside hand-written twins, and whether
 // the chips agree with the desk. Everything is counted in the emulator or read from the linker's
 // file. Ends with 1 if a bound is not kept.
-#include "tests/chips/atmega328p.hpp"
 #include "tests/chips/bank.hpp"
-#include "tests/chips/device_runs.hpp"
 #include "tests/chips/feed.hpp"
-#include "tests/chips/passes.hpp"
+#include "tests/metal/metal.hpp"
 #include "tests/parts/promises.hpp"
 
 #include "rig/text/files.hpp"
@@ -21,22 +19,8 @@ namespace {
 
 using namespace zorilla;
 
-/// Cycles between two marks, over many passes.
-struct Cost {
-    uint64_t sum = 0;
-    uint64_t worst = 0;
-    uint64_t count = 0;
-    void add(uint64_t cycles) {
-        sum += cycles;
-        worst = std::max(worst, cycles);
-        ++count;
-    }
-    void less(uint64_t cycles) {
-        sum -= cycles * count;
-        worst -= cycles;
-    }
-    double mean() const { return static_cast<double>(sum) / static_cast<double>(count); }
-};
+using metal::bound;
+using metal::Cost;
 
 struct Column {
     std::string name;
@@ -109,19 +93,11 @@ std::string heap_symbols(const std::string& firmware) {
     return found.empty() ? "none" : found;
 }
 
-bool all_kept = true;
-
-void bound(const std::string& what, double measured, double most, const std::string& unit) {
-    const bool kept = measured <= most;
-    all_kept = all_kept && kept;
-    fmt::print("  {:<52} {:>8.3f}{}, at most {:g}: {}\n", what, measured, unit, most,
-               kept ? "kept" : "NOT KEPT");
-}
-
 void same(const std::string& chip, const chips::Fed& fed, const chips::Bytes& desk,
           const chips::Bytes& other) {
     const long different = chips::first_difference(fed, desk, other);
-    all_kept = all_kept && different < 0;
+    if (different >= 0)
+        metal::not_kept();
     const std::string count = rig::count_to_text(fed.count());
     if (different < 0)
         fmt::print("  {:<22} {} compared with the desk: every bit equal\n", chip, count);
@@ -208,9 +184,10 @@ void print_conversions(const chips::Fed& all) {
         const uint32_t flash = chips::size_of(chips::firmware(library)).flash - none;
         std::string verdict;
         const auto judge = [&](bool kept, const std::string& what) {
-            all_kept = all_kept && kept;
-            if (!kept)
-                verdict += "  " + what + ": NOT KEPT";
+            if (kept)
+                return;
+            metal::not_kept();
+            verdict += "  " + what + ": NOT KEPT";
         };
         judge(row.most == 0 || mine.mean() <= row.most, fmt::format("at most {}", row.most));
         fmt::print("  {:<28}{:>8.0f}{:>8}{:>8}", row.name, mine.mean(), mine.worst, flash);
@@ -234,129 +211,12 @@ void print_conversions(const chips::Fed& all) {
                over, usual_over);
 }
 
-// --- Whole devices
-
-/// What a firmware made of four_devices.cpp or four_twins.c does: its pins after each pass.
-struct Ran {
-    Cost pass;
-    chips::Size size;
-    chips::Bytes pins;
-};
-
-Ran run_small(const std::string& name, const chips::Bytes& fed) {
-    Ran out{{}, chips::size_of(chips::firmware(name)), {}};
-    chips::Atmega328p chip(chips::firmware(name));
-    chip.on_mark = [&out, begin = uint64_t{0}](uint8_t mark, uint64_t cycle) mutable {
-        if (mark == 1)
-            begin = cycle;
-        else
-            out.pass.add(cycle - begin - 1);
-    };
-    chip.feed(fed);
-    chip.run_to_end();
-    out.pins = chip.collected();
-    return out;
-}
-
-/// Passes a tenth of a second apart, and now and then a minute, across the wrap of the clock: a
-/// code that wanders over the whole converter, or a motor that stands and a reset that is pressed.
-chips::Bytes small_inputs(bool codes) {
-    chips::Bytes out;
-    uint32_t now = 0xffff'ffff - 100'000, random = 1;
-    int32_t code = 500, way = 1;
-    for (int i = 0; i < 6000; ++i) {
-        random = random * 1664525U + 1013904223U;
-        const auto dice = static_cast<int32_t>(random >> 16);
-        now += i % 97 == 0 ? 60'000U : 100U;
-        way = dice % 61 == 0 ? -way : way;
-        code = std::clamp(code + way * (dice % 9), 0, 1023);
-        const auto in = static_cast<uint16_t>(
-            codes ? code : (i / 40 % 3 != 0 ? 1 : 0) | (i % 700 == 650 ? 2 : 0));
-        out.push_back(1);
-        for (int byte = 0; byte < 4; ++byte)
-            out.push_back(static_cast<uint8_t>(now >> 8 * byte));
-        out.push_back(static_cast<uint8_t>(in));
-        out.push_back(static_cast<uint8_t>(in >> 8));
-    }
-    return out;
-}
-
-void print_small_devices() {
-    const char* const names[] = {"a threshold and a pin", "two staged fans", "a bar of four lights",
-                                 "a motor that jams"};
-    fmt::print("Four small devices on the ATmega328P, each beside a careful twin in C\n\n"
-               "  {:<24}{:>16}{:>18}{:>14}{:>16}\n",
-               "", "cycles (twin)", "worst (twin)", "flash (twin)", "RAM (twin)");
-    struct Ratio {
-        double cycles, flash, ram;
-        bool same;
-    };
-    std::vector<Ratio> ratios;
-    const char* const firmwares[] = {"threshold", "two_fans", "bar", "motor"};
-    for (int i = 0; i < 4; ++i) {
-        const chips::Bytes fed = small_inputs(i != 3);
-        const Ran mine = run_small(fmt::format("four_device_{}", firmwares[i]), fed);
-        const Ran twin = run_small(fmt::format("four_twin_{}", firmwares[i]), fed);
-        fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>10} ({:>5}){:>7} ({:>4}){:>9} ({:>4})\n",
-                   names[i], mine.pass.mean(), twin.pass.mean(), mine.pass.worst, twin.pass.worst,
-                   mine.size.flash, twin.size.flash, mine.size.ram, twin.size.ram);
-        ratios.push_back(
-            {mine.pass.mean() / twin.pass.mean(), 1.0 * mine.size.flash / twin.size.flash,
-             1.0 * mine.size.ram / std::max(twin.size.ram, 1U), mine.pins == twin.pins});
-    }
-    fmt::print(
-        "\n  Both are fed the same 6,000 passes, and must set the same pins after each.\n\n");
-    for (int i = 0; i < 4; ++i) {
-        const Ratio& ratio = ratios[static_cast<size_t>(i)];
-        bound(fmt::format("{}: cycles, against the twin", names[i]), ratio.cycles, 1.25, "");
-        bound(fmt::format("{}: flash, against the twin", names[i]), ratio.flash, 1.25, "");
-        bound(fmt::format("{}: RAM, against the twin", names[i]), ratio.ram, 1.5, "");
-        all_kept = all_kept && ratio.same;
-        if (!ratio.same)
-            fmt::print("  {}: it does something else than its twin: NOT KEPT\n", names[i]);
-    }
-    fmt::print("\n");
-}
-
-/// A whole pass of each example device, over its trace and random steps.
-void print_devices() {
-    fmt::print(
-        "The example devices on the ATmega328P, a whole pass with all sensors and outputs\n\n"
-        "  {:<24}{:>10}{:>10}{:>10}{:>8}\n",
-        "", "mean", "worst", "flash", "RAM");
-    chips::Size hen_house{};
-    for (const chips::ExampleDevice& device : chips::example_devices()) {
-        const zorilla::rig::Rig rig = chips::rig_of(device);
-        Cost pass;
-        for (const chips::Fed& fed :
-             {chips::trace_of(device, rig), chips::random_steps(device, rig, 20'000)}) {
-            const Ran ran = run_small(device.firmware + "_atmega328p", chips::announced(fed));
-            pass.sum += ran.pass.sum;
-            pass.count += ran.pass.count;
-            pass.worst = std::max(pass.worst, ran.pass.worst);
-        }
-        const chips::Size size = chips::size_of(chips::firmware(device.firmware + "_atmega328p"));
-        if (device.name == "hen_house")
-            hen_house = size;
-        fmt::print("  {:<24}{:>10.0f}{:>10}{:>10}{:>8}\n", device.name, pass.mean(), pass.worst,
-                   size.flash, size.ram);
-    }
-    fmt::print(
-        "\n  16,000 cycles are a millisecond. The firmwares hold the device and what feeds it; "
-        "RAM is without the stack.\n\n");
-    bound("hen house: flash", hen_house.flash, 16'384, " B");
-    bound("hen house: RAM", hen_house.ram, 768, " B");
-    bound("frost light, with the board: flash",
-          chips::size_of(chips::firmware("frost_light")).flash, 700, " B");
-    fmt::print("\n");
-}
-
 } // namespace
 
 int main() {
     double largest_error = 0;
     const Column library = measure_library(largest_error);
-    const Column careful = measure_twin("careful twin", "careful_twin");
+    const Column careful = measure_twin("careful twin", "careful_twin_s");
     const Column usual = measure_twin("usual twin", "usual_twin");
     const Column* const columns[] = {&library, &careful, &usual};
 
@@ -390,11 +250,11 @@ int main() {
     bound("flash, against the careful twin", 1.0 * library.size.flash / careful.size.flash, 1.3,
           "");
     const std::string heap = heap_symbols("heat_lamp");
-    all_kept = all_kept && heap == "none";
+    if (heap != "none")
+        metal::not_kept();
     fmt::print("  {:<52} {}\n\n", "heap functions in the firmware", heap);
 
-    print_small_devices();
-    print_devices();
+    metal::print_devices();
     const chips::Fed conversions = chips::conversions();
     print_conversions(conversions);
     same_everywhere(
@@ -402,5 +262,5 @@ int main() {
         chips::heat_lamp_passes());
     same_everywhere("Every conversion, the same bit for bit: value and health; inputs",
                     conversions);
-    return all_kept ? 0 : 1;
+    return metal::all_kept() ? 0 : 1;
 }

@@ -1,0 +1,193 @@
+// SPDX-License-Identifier: MIT
+// Whole devices on the chip, each beside the same in hand-written C: small ones, and the hen house.
+#include "tests/chips/device_runs.hpp"
+#include "tests/metal/metal.hpp"
+
+#include <fmt/format.h>
+
+#include <array>
+#include <vector>
+
+namespace metal {
+
+void run_on(Ran& ran, const std::string& firmware, const chips::Bytes& fed) {
+    chips::Atmega328p chip(chips::firmware(firmware));
+    chip.on_mark = [&ran, begin = uint64_t{0}](uint8_t mark, uint64_t cycle) mutable {
+        if (mark == 1)
+            begin = cycle;
+        else
+            ran.pass.add(cycle - begin - 1); // less the mark itself
+    };
+    chip.feed(fed);
+    chip.run_to_end();
+    constexpr uint32_t top_of_ram = 0x8ff;
+    ran.stack = std::max(ran.stack, top_of_ram - chip.lowest_stack());
+    ran.pins.insert(ran.pins.end(), chip.collected().begin(), chip.collected().end());
+}
+
+Ran run_fed(const std::string& firmware, const chips::Bytes& fed) {
+    Ran out;
+    out.size = chips::size_of(chips::firmware(firmware));
+    run_on(out, firmware, fed);
+    return out;
+}
+
+static bool kept_so_far = true;
+bool all_kept() { return kept_so_far; }
+void not_kept() { kept_so_far = false; }
+
+void bound(const std::string& what, double measured, double most, const std::string& unit) {
+    const bool kept = measured <= most;
+    kept_so_far = kept_so_far && kept;
+    fmt::print("  {:<52} {:>8.3f}{}, at most {:g}: {}\n", what, measured, unit, most,
+               kept ? "kept" : "NOT KEPT");
+}
+
+namespace {
+
+/// A device and what its ratios to its twin may be at most.
+struct Beside {
+    const char* name;
+    const char* firmware;
+    const char* twin; ///< built twice, with -Os (_s) and with -O2 (_2)
+    double cycles, worst, flash, ram;
+};
+
+/// Passes a tenth of a second apart, and now and then a minute, across the wrap of the clock: a
+/// code that wanders over the whole converter, or a motor that stands and a reset that is pressed.
+chips::Bytes small_inputs(bool codes) {
+    chips::Bytes out;
+    uint32_t now = 0xffff'ffff - 100'000, random = 1;
+    int32_t code = 500, way = 1;
+    for (int i = 0; i < 6000; ++i) {
+        random = random * 1664525U + 1013904223U;
+        const auto dice = static_cast<int32_t>(random >> 16);
+        now += i % 97 == 0 ? 60'000U : 100U;
+        way = dice % 61 == 0 ? -way : way;
+        code = std::clamp(code + way * (dice % 9), 0, 1023);
+        const auto in = static_cast<uint16_t>(
+            codes ? code : (i / 40 % 3 != 0 ? 1 : 0) | (i % 700 == 650 ? 2 : 0));
+        out.push_back(1);
+        for (int byte = 0; byte < 4; ++byte)
+            out.push_back(static_cast<uint8_t>(now >> 8 * byte));
+        out.push_back(static_cast<uint8_t>(in));
+        out.push_back(static_cast<uint8_t>(in >> 8));
+    }
+    return out;
+}
+
+/// Runs both twins, and takes the better of each figure.
+Ran twin_of(const Beside& device, const std::vector<chips::Bytes>& fed, const chips::Bytes& pins) {
+    Ran best;
+    for (const char* level : {"_s", "_2"}) {
+        const std::string firmware = std::string(device.twin) + level;
+        Ran twin;
+        twin.size = chips::size_of(chips::firmware(firmware));
+        for (const chips::Bytes& passes : fed)
+            run_on(twin, firmware, passes);
+        if (twin.pins != pins) {
+            not_kept();
+            fmt::print("  {}: it does something else than {}: NOT KEPT\n", device.name, firmware);
+        }
+        if (best.pass.count == 0) {
+            best = twin;
+            continue;
+        }
+        best.pass.sum = std::min(best.pass.sum, twin.pass.sum);
+        best.pass.worst = std::min(best.pass.worst, twin.pass.worst);
+        best.size.flash = std::min(best.size.flash, twin.size.flash);
+        best.size.ram = std::min(best.size.ram, twin.size.ram);
+        best.stack = std::min(best.stack, twin.stack);
+    }
+    return best;
+}
+
+void print_beside_twins() {
+    const std::array<Beside, 5> devices = {{
+        {"a threshold and a pin", "four_device_threshold", "four_twin_threshold", 1.25, 1.2, 1.1,
+         1},
+        {"two staged fans", "four_device_two_fans", "four_twin_two_fans", 1.3, 1.2, 1.3, 1.1},
+        {"a bar of four lights", "four_device_bar", "four_twin_bar", 1.6, 1, 1.2, 1},
+        {"a motor that jams", "four_device_motor", "four_twin_motor", 1.25, 1.25, 1.35, 1.2},
+        {"the hen house", "hen_house", "hen_house_twin", 1.3, 1.15, 1.5, 1.45},
+    }};
+    fmt::print(
+        "Devices on the ATmega328P, each beside the same in careful integer C: the better of "
+        "-Os and -O2\n\n  {:<24}{:>16}{:>16}{:>16}{:>18}\n",
+        "", "cycles (twin)", "worst (twin)", "flash (twin)", "RAM+stack (twin)");
+    struct Ratio {
+        double cycles, worst, flash, ram;
+    };
+    std::vector<Ratio> ratios;
+    for (const Beside& device : devices) {
+        std::vector<chips::Bytes> fed = {small_inputs(device.twin != devices[3].twin)};
+        if (device.firmware == devices[4].firmware) {
+            const chips::ExampleDevice& house = chips::example_devices().front();
+            const zorilla::rig::Rig rig = chips::rig_of(house);
+            fed = {chips::announced(chips::trace_of(house, rig)),
+                   chips::announced(chips::random_steps(house, rig, 20'000))};
+        }
+        Ran mine;
+        mine.size = chips::size_of(chips::firmware(device.firmware));
+        for (const chips::Bytes& passes : fed)
+            run_on(mine, device.firmware, passes);
+        const Ran twin = twin_of(device, fed, mine.pins);
+        const uint32_t ram = mine.size.ram + mine.stack, other = twin.size.ram + twin.stack;
+        fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>8} ({:>5}){:>8} ({:>5}){:>10} ({:>5})\n",
+                   device.name, mine.pass.mean(), twin.pass.mean(), mine.pass.worst,
+                   twin.pass.worst, mine.size.flash, twin.size.flash, ram, other);
+        ratios.push_back(
+            {mine.pass.mean() / twin.pass.mean(),
+             static_cast<double>(mine.pass.worst) / static_cast<double>(twin.pass.worst),
+             1.0 * mine.size.flash / twin.size.flash, 1.0 * ram / other});
+    }
+    fmt::print(
+        "\n  Both are fed the same passes (6,000; the hen house 71,840), and must set the same "
+        "outputs after each.\n\n");
+    for (size_t i = 0; i < devices.size(); ++i) {
+        bound(fmt::format("{}: cycles, against the twin", devices[i].name), ratios[i].cycles,
+              devices[i].cycles, "");
+        bound(fmt::format("{}: worst pass, against the twin", devices[i].name), ratios[i].worst,
+              devices[i].worst, "");
+        bound(fmt::format("{}: flash, against the twin", devices[i].name), ratios[i].flash,
+              devices[i].flash, "");
+        bound(fmt::format("{}: RAM with stack, against the twin", devices[i].name), ratios[i].ram,
+              devices[i].ram, "");
+    }
+    fmt::print("\n");
+}
+
+/// A whole pass of each example device, over its trace and random steps.
+void print_examples() {
+    fmt::print(
+        "The example devices on the ATmega328P, a whole pass with all sensors and outputs\n\n"
+        "  {:<24}{:>10}{:>10}{:>10}{:>8}\n",
+        "", "mean", "worst", "flash", "RAM");
+    for (const chips::ExampleDevice& device : chips::example_devices()) {
+        const zorilla::rig::Rig rig = chips::rig_of(device);
+        Ran ran = run_fed(device.firmware + "_atmega328p",
+                          chips::announced(chips::trace_of(device, rig)));
+        run_on(ran, device.firmware + "_atmega328p",
+               chips::announced(chips::random_steps(device, rig, 20'000)));
+        fmt::print("  {:<24}{:>10.0f}{:>10}{:>10}{:>8}\n", device.name, ran.pass.mean(),
+                   ran.pass.worst, ran.size.flash, ran.size.ram);
+    }
+    fmt::print(
+        "\n  16,000 cycles are a millisecond. The firmwares hold the device and what feeds it; "
+        "RAM is without the stack.\n\n");
+    const chips::Size house = chips::size_of(chips::firmware("device_HenHouse_atmega328p"));
+    bound("hen house: flash", house.flash, 10'240, " B");
+    bound("hen house: RAM", house.ram, 256, " B");
+    bound("frost light, with the board: flash",
+          chips::size_of(chips::firmware("frost_light")).flash, 700, " B");
+    fmt::print("\n");
+}
+
+} // namespace
+
+void print_devices() {
+    print_beside_twins();
+    print_examples();
+}
+
+} // namespace metal
