@@ -10,6 +10,8 @@
 
 #include <cstdint>
 #include <string>
+#include <string_view>
+#include <vector>
 
 namespace zorilla::bench {
 
@@ -26,8 +28,28 @@ class TableWriter {
     void commit();
 
   private:
+    /// The columns of one output, kept from row to row: most rows change nothing of it.
+    struct DriveText {
+        rig::Driven of;
+        std::string text; ///< empty: not yet made
+    };
+    struct DutyText {
+        Duty of;
+        std::string text;
+    };
+    void add_text(std::string_view text) { text_.append(text.data(), text.data() + text.size()); }
+    void add_thousandths(int64_t number);
+    void add_readings(const rig::RunningRig& running);
+    void add_decisions(const rig::RunningRig& running);
+    const std::string& text_of(size_t drive, const rig::RunningRig& running);
+
     rig::OutputFile file_;
     fmt::memory_buffer text_;
+    std::vector<size_t> sources_; ///< those that have columns
+    std::vector<size_t> facts_;
+    std::vector<size_t> decides_;
+    std::vector<DutyText> duties_; ///< for each decision
+    std::vector<DriveText> drives_;
 };
 
 } // namespace zorilla::bench
