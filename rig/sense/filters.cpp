@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <zorilla/sense/filters.hpp>
+#include <zorilla/sense/smoothing.hpp>
 
 namespace zorilla::rig {
 

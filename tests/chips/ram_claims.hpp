@@ -53,7 +53,7 @@ CLAIM("sense/humidity_frame.hpp: 23 bytes", HumidityFrame<tenths>, 23);
 CLAIM("sense/gas.hpp: eight bytes", GasSensor<nose>, 8);
 using MedianOfFive = Median<5, Temperature>;
 CLAIM("sense/filters.hpp: 4 N + 2 bytes", MedianOfFive, 4 * 5 + 2);
-CLAIM("sense/filters.hpp: 21 bytes", Smoothing<Temperature>, 21);
+CLAIM("sense/smoothing.hpp: 21 bytes", Smoothing<Temperature>, 21);
 CLAIM("sense/filters.hpp: 11 bytes", Oversampling<2>, 11);
 CLAIM("sense/filters.hpp: 22 bytes", RateGate<Temperature>, 22);
 CLAIM("sense/filters.hpp: 14 bytes", Hold<Temperature>, 14);

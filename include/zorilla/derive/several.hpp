@@ -16,7 +16,7 @@ namespace detail {
 
 /// `a / b` rounded down, for a `b` of 1 to 16: byte by byte, each by a product that is exact for so
 /// small a divisor. A quarter of what a chip's general division takes.
-ZORILLA_SHARED inline int32_t divide_small(int32_t a, uint8_t b) {
+[[gnu::always_inline]] inline int32_t divide_small(int32_t a, uint8_t b) {
     // 65,536 / b rounded up; powers of two are only shifted.
     ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
         0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};
@@ -39,6 +39,11 @@ ZORILLA_SHARED inline int32_t divide_small(int32_t a, uint8_t b) {
         left <<= 8;
     }
     return below ? static_cast<int32_t>(~out) : static_cast<int32_t>(out);
+}
+
+/// The same where it is rarely needed, or needed twice.
+ZORILLA_SHARED inline int32_t divide_small_at_leisure(int32_t a, uint8_t b) {
+    return divide_small(a, b);
 }
 
 /// Joins the healthy ones of up to 16 readings, if there are at least `needed` of them; otherwise
@@ -72,10 +77,11 @@ template <class Q> int32_t mean_of_halves(const Reading<Q>* list, uint8_t count,
             high += static_cast<int16_t>(value >> 16);
             low += static_cast<uint16_t>(value);
         }
-    const int32_t part = divide_small(high, healthy);
+    const int32_t part = divide_small_at_leisure(high, healthy);
     const auto rest = static_cast<uint8_t>(high - part * healthy);
     low += (int32_t{rest} << 16) + (healthy >> 1);
-    return static_cast<int32_t>(static_cast<uint32_t>(part) << 16) + divide_small(low, healthy);
+    return static_cast<int32_t>(static_cast<uint32_t>(part) << 16) +
+           divide_small_at_leisure(low, healthy);
 }
 
 } // namespace detail

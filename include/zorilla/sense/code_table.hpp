@@ -124,27 +124,22 @@ template <class EntryAt>
                                                  uint16_t code) {
     const auto index =
         static_cast<uint16_t>((code >> plan.segment_bits) - (plan.first_code >> plan.segment_bits));
-    const int16_t begin = entry_at(index);
-    const int32_t base = int32_t{begin} * (int32_t{1} << plan.entry_bits);
-    if (plan.segment_bits == 0)
-        return base;
-    const int16_t end = entry_at(static_cast<uint16_t>(index + 1));
-    const int32_t down = plan.segment_bits - plan.entry_bits;
     const auto along = static_cast<int16_t>(code & ((1U << plan.segment_bits) - 1U));
-    // 16-bit products are cheap on an 8-bit chip, 32-bit ones are not, nor are long shifts: so the
-    // way along a wide line is taken in 2^-16 of it, of which a product needs hardly any shift.
-    if (!plan.narrow && down > 0 && !__builtin_is_constant_evaluated()) {
-        const int32_t rise =
-            detail::product(static_cast<int16_t>(end - begin),
-                            static_cast<uint16_t>(code << (16 - plan.segment_bits)));
-        const int32_t half = int32_t{1} << (15 - plan.entry_bits);
-        return base + ((rise + half) >> (16 - plan.entry_bits));
-    }
+    const int16_t begin = entry_at(index);
+    if (plan.segment_bits == 0)
+        return int32_t{begin} * (int32_t{1} << plan.entry_bits);
+    const int16_t end = entry_at(static_cast<uint16_t>(index + 1));
+    // 16-bit products are cheap on an 8-bit chip, 32-bit ones are not.
     const int32_t rise =
         plan.narrow ? int32_t{static_cast<int16_t>(static_cast<int16_t>(end - begin) * along)}
-                    : (int32_t{end} - begin) * along;
-    if (down <= 0)
-        return base + rise * (int32_t{1} << -down);
+        // A compiler counts its steps: no call where there need be none.
+        : __builtin_is_constant_evaluated()
+            ? (int32_t{end} - begin) * along
+            : detail::product(static_cast<int16_t>(end - begin), static_cast<uint16_t>(along));
+    const int32_t base = int32_t{begin} * (int32_t{1} << plan.entry_bits);
+    if (plan.entry_bits >= plan.segment_bits)
+        return base + rise * (int32_t{1} << (plan.entry_bits - plan.segment_bits));
+    const int32_t down = plan.segment_bits - plan.entry_bits;
     return base + ((rise + (int32_t{1} << (down - 1))) >> down);
 }
 

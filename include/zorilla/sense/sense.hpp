@@ -33,6 +33,7 @@
 #include "zorilla/sense/said.hpp"
 #include "zorilla/sense/sample.hpp"
 #include "zorilla/sense/share.hpp"
+#include "zorilla/sense/smoothing.hpp"
 #include "zorilla/sense/switched.hpp"
 #include "zorilla/sense/thermistor.hpp"
 #include "zorilla/sense/trim.hpp"

@@ -81,5 +81,7 @@ template <class Q, const auto& Sensor> struct MeasuredAtCode : Measured<Q, Senso
 
 /// Whether a reading has no value. Never unknown: what cannot be measured is lost.
 template <class Q> constexpr Truth lost(Reading<Q> reading) { return truth_of(!reading.ok()); }
+/// The same of a contact or another input that is yes or no: whether that is not known.
+constexpr Truth lost(Truth truth) { return truth_of(truth == Truth::unknown); }
 
 } // namespace zorilla
