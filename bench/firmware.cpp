@@ -153,6 +153,15 @@ Built build_firmware(const std::string& folder) {
                               : fmt::format("{}/main.cpp does not compile:\n{}", folder, said);
         return out;
     }
+    // in r30, SPL; in r31, SPH: it makes room on the stack for arguments of a call.
+    if (held_by(elf).find("\xed\xb7\xfe\xb7") != std::string::npos) {
+        out.problem =
+            fmt::format("{}: clang has put arguments of a call on the stack, which it does "
+                        "wrong for this chip: pass large ones by reference, or fewer of "
+                        "them (docs/firmware.md)",
+                        elf);
+        return out;
+    }
     const auto [sized, sizes] = run_process("avr-size -A " + shell_word(elf));
     const auto [copied, why] = run_process("avr-objcopy -O ihex -R .eeprom " + shell_word(elf) +
                                            " " + shell_word(folder + "/firmware.hex"));

@@ -1,0 +1,157 @@
+// SPDX-License-Identifier: MIT
+// Random rigs for the chip, made of parts of other rig files.
+#pragma once
+
+#include "rig/rig_file.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <random>
+#include <regex>
+#include <set>
+#include <sstream>
+#include <string>
+#include <vector>
+
+namespace chip_rig {
+
+using namespace zorilla;
+
+/// A rig file, taken apart at its tables.
+struct Section {
+    std::string name; ///< "cold"; empty of [rig], [board]
+    std::string group;
+    std::string text;
+    std::vector<size_t> needs; ///< other sections that it names
+};
+inline std::vector<Section> sections_of(const std::string& text) {
+    std::vector<Section> out;
+    static const std::regex head(R"(^\[(\w+)(?:\.(\w+))?\])");
+    std::istringstream lines(text);
+    for (std::string line; std::getline(lines, line);) {
+        std::smatch match;
+        if (std::regex_search(line, match, head))
+            out.push_back({match[2], match[1], "", {}});
+        if (!out.empty())
+            out.back().text += line + "\n";
+    }
+    for (Section& one : out)
+        for (size_t i = 0; i < out.size(); ++i)
+            if (!out[i].name.empty() && out[i].name != one.name &&
+                std::regex_search(one.text, std::regex("\\b" + out[i].name + "\\b")))
+                one.needs.push_back(i);
+    return out;
+}
+
+/// What an output of a word may be asked for.
+inline std::string value_of(const std::string& text) {
+    const auto is = [&text](const char* word) {
+        return text.find(fmt::format("part = \"{}\"", word)) != std::string::npos;
+    };
+    return is("relay")     ? "on"
+           : is("buzzer")  ? "1 kHz"
+           : is("rgb_led") ? "red 40 %"
+           : is("led_bar") ? "stage 2"
+                           : "50 %";
+}
+
+/// Random rigs out of the sections of a file.
+class Maker {
+  public:
+    Maker(std::vector<Section> sections, uint32_t seed)
+        : sections_(std::move(sections)), random_(seed) {}
+
+    /// Empty if what it has come upon is no rig.
+    std::string text() {
+        std::set<size_t> taken;
+        for (size_t i = 1 + below(5); i > 0; --i)
+            take(any("sense"), taken);
+        if (below(2) == 0)
+            take(any("derive"), taken);
+        for (size_t i = below(6); i > 0; --i)
+            take(any("decide"), taken);
+        if (below(3) == 0)
+            take(any("machine"), taken);
+        std::vector<std::string> truths;
+        for (const size_t i : taken)
+            if (sections_[i].group == "decide" || sections_[i].group == "sense")
+                truths.push_back(sections_[i].group == "sense" ? "lost(" + sections_[i].name + ")"
+                                                               : sections_[i].name);
+        std::string out = "[board]\nchip = \"atmega328p\"\nadc_bits = 10\n";
+        for (const size_t i : taken)
+            out += sections_[i].text;
+        std::set<size_t> outputs;
+        for (size_t i = 1 + below(5); i > 0; --i)
+            outputs.insert(any("drive"));
+        for (const size_t i : outputs)
+            out += output(sections_[i].text, truths);
+        return with_pins(out);
+    }
+
+  private:
+    size_t below(size_t n) { return random_() % n; }
+    size_t any(const std::string& group) {
+        std::vector<size_t> of;
+        for (size_t i = 0; i < sections_.size(); ++i)
+            if (sections_[i].group == group)
+                of.push_back(i);
+        return of.empty() ? sections_.size() : of[below(of.size())];
+    }
+    void take(size_t i, std::set<size_t>& taken) {
+        if (i < sections_.size() && taken.insert(i).second)
+            for (const size_t other : sections_[i].needs)
+                take(other, taken);
+    }
+    /// An output that asks for something when one of these is so.
+    std::string output(const std::string& text, const std::vector<std::string>& truths) {
+        std::string out;
+        std::istringstream lines(text);
+        for (std::string line; std::getline(lines, line);)
+            if (line.find('=') == std::string::npos ||
+                std::regex_search(line,
+                                  std::regex("^(part|pins?|\\w+_pin|active|safe|min_on|min_off|"
+                                             "longest_on|warn|warn_off|fade|kick|kick_for|"
+                                             "ramp|lights) ")))
+                out += line + "\n";
+        out += "claims = [";
+        for (size_t i = 1 + below(3); i > 0; --i)
+            out += fmt::format(
+                "{{ when = \"{}{}\", then = \"{}\" }},", truths[below(truths.size())],
+                below(3) == 0 ? " and " + truths[below(truths.size())] : "", value_of(text));
+        return out + "]\n";
+    }
+    /// With pins of the chip, shuffled until the checker has no more to say.
+    std::string with_pins(const std::string& text) {
+        std::vector<std::string> analogue = {"ADC0", "ADC1", "ADC2", "ADC3", "ADC4", "ADC5"};
+        std::vector<std::string> others = {"PD2", "PD3", "PD4", "PD5", "PD6", "PD7",
+                                           "PB0", "PB1", "PB2", "PB3", "PB4", "PB5"};
+        for (int tries = 0; tries < 25; ++tries) {
+            std::shuffle(analogue.begin(), analogue.end(), random_);
+            std::shuffle(others.begin(), others.end(), random_);
+            size_t a = 0, o = 0;
+            std::string out;
+            const std::regex pin("\"(ADC\\d|P[BCD]\\d|[ADE]\\d+)\"");
+            auto at = text.cbegin();
+            for (std::smatch match; std::regex_search(at, text.cend(), match, pin);
+                 at = match.suffix().first) {
+                out.append(at, match.prefix().second);
+                const bool converter = match[1].str()[0] == 'A';
+                std::vector<std::string>& from = converter ? analogue : others;
+                size_t& next = converter ? a : o;
+                if (next == from.size())
+                    return {};
+                out += "\"" + from[next++] + "\"";
+            }
+            out.append(at, text.cend());
+            if (rig::parse_rig(out).mistakes.empty())
+                return out;
+        }
+        return {};
+    }
+
+    std::vector<Section> sections_;
+    std::mt19937 random_;
+};
+
+} // namespace chip_rig
