@@ -59,6 +59,30 @@ class Replay {
         ++summary_.rows;
     }
 
+    /// \param said  what the device has said of each output in this pass
+    void compare(const rig::Raw* said) {
+        Beside& device = summary_.device;
+        bool told = false, different = false;
+        for (size_t i = 0; i < was_.size(); ++i) {
+            if (said[i].bits() < 0)
+                continue;
+            told = true;
+            const rig::AnyValue says = running_.drivens()[i].value;
+            if (different || said[i].bits() == says.bits())
+                continue;
+            different = true;
+            if (device.different == 0)
+                device = {device.passes,
+                          0,
+                          summary_.end,
+                          i,
+                          rig::AnyValue::from_bits(static_cast<uint32_t>(said[i].bits())),
+                          says};
+        }
+        device.passes += told ? 1 : 0;
+        device.different += different ? 1 : 0;
+    }
+
     Summary finish() {
         const int64_t now = summary_.end;
         for (size_t i = 0; i < states_.size(); ++i)
@@ -266,6 +290,8 @@ std::vector<WantedColumn> columns_of(const rig::Rig& rig) {
     std::vector<WantedColumn> out;
     for (const rig::Sense& sense : rig.senses)
         out.push_back({sense.name, sense.raw, sense.largest_raw});
+    for (const rig::Drive& drive : rig.drives)
+        out.push_back({drive.name, rig::RawKind::code, 0xff'ffff, true});
     return out;
 }
 
@@ -275,6 +301,8 @@ Summary replay(const rig::Rig& rig, TraceReader& trace,
     Replay state(rig, on_event);
     while (trace.next()) {
         state.pass(trace.milliseconds(), trace.raws());
+        if (trace.has_outputs())
+            state.compare(trace.raws() + rig.senses.size());
         if (on_row)
             on_row(trace.milliseconds(), state.running());
     }

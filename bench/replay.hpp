@@ -58,6 +58,15 @@ struct MachineSummary {
     std::vector<int64_t> time_in; ///< milliseconds in each state
 };
 
+/// What a device has said that its outputs were, beside what the rig makes of the same inputs.
+struct Beside {
+    uint64_t passes = 0;    ///< of which the device has told its outputs
+    uint64_t different = 0; ///< and in which one was another
+    int64_t since = 0;      ///< the first of those
+    size_t drive = 0;       ///< and the first output that was
+    rig::AnyValue was, says;
+};
+
 struct Summary {
     uint64_t rows = 0;
     int64_t begin = 0;
@@ -68,9 +77,10 @@ struct Summary {
     std::vector<LadderSummary> ladders; ///< for each decision; empty of one that is no ladder
     std::vector<MachineSummary> machines;
     std::vector<DriveSummary> drives;
+    Beside device;
 };
 
-/// Columns that a trace needs for a rig.
+/// Columns of a trace for a rig: its sensors, and what a device's outputs were, if it tells that.
 std::vector<WantedColumn> columns_of(const rig::Rig& rig);
 
 /// Plays the whole trace. Each row is one pass; between rows nothing changes. A pass sees the time

@@ -70,6 +70,11 @@ Status firmware(const FirmwareOptions& options, Page& page) {
                                           "and so {0} ms; let a pass last longer, such as --pass "
                                           "\"{1} ms\"",
                                           row, (row + 54) / 50 * 50));
+    if (options.send && rig::row_size(rig) > 255)
+        throw rig::InputError(
+            fmt::format("--send: a row of this rig takes up to {} characters, and "
+                        "a device keeps at most 255; leave parts out",
+                        rig::row_size(rig)));
     const std::string stem = std::filesystem::path(options.rig).stem().string();
     const bench::FirmwareFolder folder = bench::firmware_folder(
         rig, stem, rig::read_file(options.rig),

@@ -346,6 +346,18 @@ void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summar
     for (size_t i = 0; i < rig.drives.size(); ++i)
         page.line(fmt::format("  {:<{}}  {}", rig.drives[i].name, width,
                               about(rig.drives[i], summary.drives[i], span)));
+    if (const bench::Beside& device = summary.device; device.passes > 0)
+        page.line(fmt::format(
+            "  {:<{}}  {}", "the device", width,
+            device.different == 0
+                ? fmt::format("told its outputs in {} passes: they are the rig's",
+                              count_to_text(device.passes))
+                : page.warning(fmt::format(
+                      "did otherwise in {} of {} passes, from {} on: {} was {}, the rig says {}",
+                      count_to_text(device.different), count_to_text(device.passes),
+                      rig::time_to_text(device.since), rig.drives[device.drive].name,
+                      rig.drives[device.drive].says(device.was),
+                      rig.drives[device.drive].says(device.says)))));
     if (bad_lines > 0)
         page.line(
             fmt::format("  {:<{}}  {}", "trace", width,

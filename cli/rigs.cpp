@@ -155,7 +155,12 @@ Status run(const RunOptions& options, Page& page) {
         table->commit();
     if (figure)
         figure->write(fmt::format("{} on {}", rig.name, file_name));
-    return complaints.any() ? found_wanting : done;
+    if (summary.device.different > 0)
+        message(
+            fmt::format("{}: the device has done otherwise than {} says: it has another program, "
+                        "rows are missing, or the first row is not that of its first pass",
+                        options.trace, options.rig));
+    return complaints.any() || summary.device.different > 0 ? found_wanting : done;
 }
 
 Status demo(const std::string& directory, Page& page) {

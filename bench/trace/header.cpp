@@ -34,14 +34,17 @@ void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
         const bool here = std::any_of(columns_.begin(), columns_.end(), [i](const Column& column) {
             return column.role == Column::Role::raw && column.index == i;
         });
-        if (!here)
+        if (!here && !wanted[i].output)
             absent_.push_back(wanted[i].name);
     }
-    if (absent_.size() == wanted.size()) {
+    const auto sensors = std::count_if(wanted.begin(), wanted.end(),
+                                       [](const WantedColumn& column) { return !column.output; });
+    if (absent_.size() == static_cast<size_t>(sensors)) {
         std::string names;
         for (const WantedColumn& column : wanted)
-            names += fmt::format("{}\"{} ({})\"", names.empty() ? "" : ", ", column.name,
-                                 rig::unit_of(column.kind));
+            if (!column.output)
+                names += fmt::format("{}\"{} ({})\"", names.empty() ? "" : ", ", column.name,
+                                     rig::unit_of(column.kind));
         records_.refuse(
             1, fmt::format("no column belongs to a sensor of the rig; it wants {}{}", names,
                            unused_.empty()
@@ -55,9 +58,10 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
     Column column;
     field = without_blanks(field);
     const auto [name, unit, has_unit] = parse_column_name(field);
-    const auto found =
-        std::find_if(wanted.begin(), wanted.end(),
-                     [wanted_name = name](const WantedColumn& w) { return w.name == wanted_name; });
+    const auto found = std::find_if(wanted.begin(), wanted.end(),
+                                    [wanted_name = name, is_out = unit == "out"](const auto& w) {
+                                        return w.name == wanted_name && (!w.output || is_out);
+                                    });
     if (name == "time") {
         if (time_scale_ != 0)
             records_.refuse(1, "two columns are called \"time\"");
@@ -69,7 +73,7 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
                                number, shown(field)));
         column.role = Column::Role::time;
     } else if (found != wanted.end()) {
-        if (unit != rig::unit_of(found->kind))
+        if (!found->output && unit != rig::unit_of(found->kind))
             records_.refuse(1,
                             fmt::format("column {}, \"{}\": a trace holds {}{}; write \"{} ({})\"",
                                         number, shown(field), what_is_held(found->kind),
@@ -79,6 +83,8 @@ void TraceReader::add_column(std::string_view field, const std::vector<WantedCol
         column.index = static_cast<size_t>(found - wanted.begin());
         column.kind = found->kind;
         column.largest = static_cast<double>(found->largest);
+        column.output = found->output;
+        has_outputs_ = has_outputs_ || found->output;
         for (const Column& other : columns_)
             if (other.role == Column::Role::raw && other.index == column.index)
                 records_.refuse(1, fmt::format("two columns are called \"{}\"", name));

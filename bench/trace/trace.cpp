@@ -87,7 +87,8 @@ bool TraceReader::take_raw(const Column& column, std::string_view field) {
     }
     if (!is_raw(value, column.largest)) {
         problem_ = fmt::format("\"{}\" is not {}, a whole number from 0 to {}", shown(field),
-                               column.kind == rig::RawKind::code    ? "a code of this converter"
+                               column.output                        ? "what this output can be"
+                               : column.kind == rig::RawKind::code  ? "a code of this converter"
                                : column.kind == rig::RawKind::level ? "a level"
                                : column.kind == rig::RawKind::edges ? "a count of edges"
                                                                     : "a time in microseconds",

@@ -19,7 +19,8 @@ namespace zorilla::bench {
 struct WantedColumn {
     std::string name;
     rig::RawKind kind;
-    int64_t largest; ///< the largest possible number
+    int64_t largest;     ///< the largest possible number
+    bool output = false; ///< what a device says that an output is; it need not be there
 };
 
 /// Reads a trace whose first line names its columns with their units, such as
@@ -49,6 +50,8 @@ class TraceReader {
 
     /// Wanted columns that the file does not have.
     const std::vector<std::string>& absent() const { return absent_; }
+    /// Whether it tells what the device's outputs were.
+    bool has_outputs() const { return has_outputs_; }
     /// Columns of the file that nobody wanted.
     const std::vector<std::string>& unused() const { return unused_; }
     uint64_t rows() const { return rows_; }
@@ -63,6 +66,7 @@ class TraceReader {
         size_t index = 0;
         rig::RawKind kind = rig::RawKind::code;
         double largest = 0;
+        bool output = false;
     };
 
     void read_header(const std::vector<WantedColumn>& wanted);
@@ -89,6 +93,7 @@ class TraceReader {
     double time_scale_ = 0; ///< milliseconds in one unit of the file's time
     std::vector<std::string> absent_;
     std::vector<std::string> unused_;
+    bool has_outputs_ = false;
 
     uint64_t rows_ = 0;
     uint64_t bad_lines_ = 0;

@@ -29,6 +29,12 @@ void MainWriter::column(const std::string& name, RawKind kind, const std::string
     row_size_ += width(kind);
 }
 
+void MainWriter::output(const std::string& name, size_t width, const std::string& value) {
+    header_ += fmt::format(",{} (out)", name);
+    row_ += fmt::format("            put_output(row, {});\n", value);
+    row_size_ += width;
+}
+
 void MainWriter::send() { sends_ = true; }
 
 void MainWriter::said(const std::string& name, const std::string& makes) {

@@ -26,6 +26,8 @@ class MainWriter {
     std::string role(const std::string& of, const std::string& what);
     /// A column of the trace that it sends. \param value  an expression
     void column(const std::string& name, RawKind kind, const std::string& value);
+    /// A column of what an output is. \param width  its characters at most, with its comma
+    void output(const std::string& name, size_t width, const std::string& value);
     /// How many characters of a line a column takes at most, with its comma.
     static size_t width(RawKind kind);
     /// The same of the time and the end of the line.

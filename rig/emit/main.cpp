@@ -7,6 +7,21 @@
 
 namespace zorilla::rig {
 
+namespace {
+
+size_t width_of(ValueKind kind) {
+    switch (kind) {
+    case ValueKind::on_off: return 2;
+    case ValueKind::duty: return 4;
+    case ValueKind::stage: return 3;
+    case ValueKind::tone: return 6;
+    case ValueKind::colour: break;
+    }
+    return 9;
+}
+
+} // namespace
+
 size_t row_size(const Rig& rig) {
     size_t out = MainWriter::time_width;
     bool listens = false;
@@ -14,6 +29,8 @@ size_t row_size(const Rig& rig) {
         out += MainWriter::width(sense.raw);
         listens = listens || sense.pin.empty();
     }
+    for (const Drive& drive : rig.drives)
+        out += width_of(drive.kind());
     return out + (listens ? MainWriter::answer_width : 0);
 }
 
@@ -64,10 +81,12 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                                 power, input.block);
             }
     }
-    for (size_t i = 0; i < rig.drives.size(); ++i)
+    for (size_t i = 0; i < rig.drives.size(); ++i) {
+        const DeviceWriter::OutputPin& output = writer.outputs()[i];
         loop.writes += fmt::format("        Wires::write<{}>({});\n",
-                                   loop.role(rig.drives[i].name, writer.outputs()[i].role),
-                                   writer.outputs()[i].value);
+                                   loop.role(rig.drives[i].name, output.role), output.value);
+        loop.output(rig.drives[i].name, width_of(rig.drives[i].kind()), output.is);
+    }
     if (plan.sends)
         loop.send();
     // The same for who wrote it with other comments.

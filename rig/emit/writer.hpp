@@ -30,6 +30,7 @@ class DeviceWriter {
     struct OutputPin {
         std::string role;
         std::string value; ///< what goes to it, of `device`
+        std::string is;    ///< what the output is, before its pins are thought of
     };
     const std::vector<Input>& inputs() const { return inputs_; }
     const std::vector<OutputPin>& outputs() const { return outputs_; }

@@ -163,7 +163,7 @@ void DeviceWriter::drive(size_t index) {
     }
     std::string written = kind.cpp.shows;
     put(written, "{value}", shows);
-    outputs_.push_back({form.fill(role), written});
+    outputs_.push_back({form.fill(role), written, shows});
 }
 
 void DeviceWriter::self_test() {

@@ -25,6 +25,12 @@ class AnyValue {
                 v.blue.of_255()) {}
     constexpr AnyValue(Tone v) : bits_(v.hertz) {}
     constexpr AnyValue(Stage v) : bits_(v.number()) {}
+    /// What `bits` of another has given.
+    static constexpr AnyValue from_bits(uint32_t bits) {
+        AnyValue out;
+        out.bits_ = bits;
+        return out;
+    }
 
     /// Whether it is anything but off, dark or silent.
     constexpr bool any() const { return bits_ != 0; }

@@ -1,6 +1,11 @@
 // SPDX-License-Identifier: MIT
 // Firmware that is written from rig files, on the emulated chip: a trace on its pins, and each pin
 // after each pass as the rig file says.
+#include "bench/budget/budget.hpp"
+#include "bench/firmware.hpp"
+#include "bench/hen_house.hpp"
+#include "bench/rehearse/rehearse.hpp"
+#include "tests/budget/chip_rig.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/passes.hpp"
 #include "tests/desk/process.hpp"
@@ -12,11 +17,24 @@
 
 namespace {
 
+using namespace zorilla;
 using desk::has;
 using desk::Outcome;
 using desk::zorilla;
 
 const std::string examples = ZORILLA_SOURCE "/examples/";
+
+/// The number behind a word, whatever separates its thousands.
+double number_after(const std::string& text, const std::string& word) {
+    std::string digits;
+    for (size_t i = text.find(word) + word.size(); i < text.size() && text[i] != 'o'; ++i) {
+        if (std::isdigit(static_cast<unsigned char>(text[i])) != 0)
+            digits += text[i];
+        else if (!digits.empty() && text[i] != ',')
+            break;
+    }
+    return std::atof(digits.c_str());
+}
 
 struct Slice {
     const char* name;
@@ -48,6 +66,14 @@ TEST_P(Rehearsed, agrees_from_volts_to_volts) {
     for (size_t at = 0; (at = out.out.find("changed ", at)) != std::string::npos; ++at)
         changes += std::atoi(out.out.c_str() + at + 8);
     EXPECT_GE(changes, slice.changes) << out.out;
+
+    // And what it takes is what check has said beforehand.
+    const bench::Cost said =
+        bench::budget_of(rig::load_rig(fmt::format("{0}{1}/{1}.toml", examples, slice.name)).rig)
+            .all;
+    EXPECT_NEAR(said.flash / number_after(out.out, "memory"), 1, 0.15) << out.out;
+    EXPECT_NEAR(said.ram / number_after(out.out, "of flash;"), 1, 0.15) << out.out;
+    EXPECT_NEAR(said.stack / number_after(out.out, "of RAM, and at most"), 1, 0.15) << out.out;
 }
 
 INSTANTIATE_TEST_SUITE_P(
@@ -65,6 +91,30 @@ INSTANTIATE_TEST_SUITE_P(
                     Slice{"proofing_box", "dough", "1 h 31 min 50 s", "140 s", 3},
                     Slice{"proofing_box", "dough", "5 s", "2 h", 20, true},
                     Slice{"rain_barrel", "shower", "1 s", "60 s", 5}));
+
+TEST(Rehearsal, agrees_for_random_rigs_with_all_that_a_rig_can_have) {
+    chip_rig::Maker make(
+        chip_rig::sections_of(desk::read_all(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 74);
+    const int wanted = std::getenv("ZORILLA_DEEP") != nullptr ? 150 : 6;
+    for (int made = 0; made < wanted;) {
+        const std::string text = make.text();
+        const rig::Rig rig = rig::parse_rig(text).rig;
+        const desk::Folder folder;
+        const bench::FirmwareFolder written = bench::firmware_folder(rig, "rig", text);
+        if (text.empty() || !written.gaps.empty())
+            continue;
+        for (const auto& [name, content] : written.files)
+            folder.write(name, content);
+        const bench::Built built = bench::build_firmware(folder.path().string());
+        ASSERT_EQ(built.problem, "") << text;
+        if (!built.fits.empty())
+            continue;
+        const bench::Rehearsal is =
+            bench::rehearse(rig, folder.path().string(), bench::random_rows(rig, 20'000), 20'000);
+        EXPECT_TRUE(is.difference.empty()) << is.difference.front() << "\n" << text;
+        ++made;
+    }
+}
 
 TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
     const desk::Folder folder;
@@ -134,6 +184,23 @@ TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the
         has(zorilla("rehearse " + feeder + "button").err, "possible here are button=bouncing"));
 }
 
+TEST(Rehearsal, of_the_hen_house_agrees_with_everything_wrong_at_once) {
+    const desk::Folder folder;
+    const std::string rig_file = examples + "hen_house/hen_house.toml";
+    // Around the press of the air button on the second day.
+    const Outcome out = zorilla(fmt::format(
+        "rehearse {} --trace {} --from '34 h 59 min 55 s' --for '25 s' --fault roost=open --fault "
+        "yard_light=shorted --fault litter=flipped --fault barrel=stuck --fault ammonia=shorted "
+        "--fault air_button=bouncing --fault hush_button=bouncing",
+        rig_file, folder.write("winter.csv", bench::hen_house_trace(rig::load_rig(rig_file).rig))));
+    EXPECT_EQ(out.status, 0) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "No difference")) << out.out;
+    EXPECT_TRUE(has(out.out, ", 0 of them late")) << out.out;
+    for (const char* fault :
+         {"roost: open circuit", "yard_light: short circuit", "barrel: no echo"})
+        EXPECT_TRUE(has(out.out, fault)) << out.out;
+}
+
 TEST(Rehearsal, measures_against_what_the_rig_says) {
     const desk::Folder folder;
     const auto chip = [](const char* name, const char* pin, const std::string& reference) {
@@ -174,16 +241,12 @@ TEST(Firmware, of_the_hen_house_fits_with_room_to_spare) {
     const Outcome out =
         zorilla("firmware " + examples + "hen_house/hen_house.toml --build --out " + folder / "h");
     ASSERT_EQ(out.status, 0) << out.err;
-    const auto number_after = [&](const std::string& word) {
-        const size_t at = out.out.find(word);
-        std::string digits;
-        for (size_t i = at + word.size(); i < out.out.size() && out.out[i] != 'o'; ++i)
-            if (std::isdigit(static_cast<unsigned char>(out.out[i])) != 0)
-                digits += out.out[i];
-        return std::atoi(digits.c_str());
-    };
-    EXPECT_LE(number_after("flash"), 20'480) << out.out;
-    EXPECT_LE(number_after("RAM"), 700) << out.out;
+    EXPECT_LE(number_after(out.out, "flash"), 20'480) << out.out;
+    EXPECT_LE(number_after(out.out, "RAM"), 700) << out.out;
+    const double worst = number_after(out.out, "a pass          at worst 0.") * 160;
+    const Outcome check = zorilla("check --limit '1 ms' " + examples + "hen_house/hen_house.toml");
+    EXPECT_TRUE(has(check.out, "  costs most ")) << check.out;
+    EXPECT_NEAR(160 * number_after(check.out, "a pass    0.") / worst, 1, 0.15) << check.out;
     EXPECT_TRUE(std::filesystem::exists(folder / "h/firmware.hex"));
 }
 
@@ -264,6 +327,18 @@ TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
     const std::string there = forward.substr(0, forward.size() - 1);
     EXPECT_NE(desk_forward.find(there), std::string::npos) << desk_forward << "\n" << there;
     EXPECT_NE(there.find("10"), std::string::npos) << there;
+
+    // The device has told its outputs too; where somebody has changed one, it is found.
+    EXPECT_TRUE(has(run.out, "passes: they are the rig's")) << run.out;
+    std::string other = chip.serial();
+    const size_t on = other.rfind(",1,0,0\n");
+    ASSERT_NE(on, std::string::npos) << other;
+    other[on + 1] = '0';
+    const Outcome found = zorilla("run " + rig + " --trace " + folder.write("other.csv", other));
+    EXPECT_EQ(found.status, 1) << found.out;
+    EXPECT_TRUE(has(found.out, "did otherwise in 1 of ")) << found.out;
+    EXPECT_TRUE(has(found.out, "forward was off, the rig says on")) << found.out;
+    EXPECT_TRUE(has(found.err, "the device has done otherwise than")) << found.err;
     EXPECT_TRUE(has(zorilla("firmware " + rig + " --send --pass '20 ms' --out " + folder / "q").err,
                     "a row of this rig takes up to"));
 }

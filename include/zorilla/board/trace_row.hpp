@@ -11,6 +11,7 @@
 #pragma once
 
 #include "zorilla/board/report.hpp"
+#include "zorilla/drive/output.hpp"
 #include "zorilla/sense/humidity_frame.hpp"
 #include "zorilla/sense/pulses.hpp"
 #include "zorilla/sense/ranger.hpp"
@@ -83,6 +84,30 @@ template <uint8_t Size> void put_raw(Report<Size>& row, const FrameSample& sampl
         row.put(digit(byte >> 4));
         row.put(digit(byte & 15));
     }
+}
+
+// What an output is: 0 or 1, a duty in 255ths, a stage, hertz, or the three bytes of a colour as
+// one number.
+template <uint8_t Size> void put_output(Report<Size>& row, uint32_t number) {
+    row.put(',');
+    row.put_number(number);
+}
+template <uint8_t Size> void put_output(Report<Size>& row, OnOff value) {
+    put_output(row, uint32_t{value == on ? 1U : 0U});
+}
+template <uint8_t Size> void put_output(Report<Size>& row, Duty value) {
+    put_output(row, uint32_t{value.of_255()});
+}
+template <uint8_t Size> void put_output(Report<Size>& row, Stage value) {
+    put_output(row, uint32_t{value.number()});
+}
+template <uint8_t Size> void put_output(Report<Size>& row, Tone value) {
+    put_output(row, uint32_t{value.hertz});
+}
+template <uint8_t Size> void put_output(Report<Size>& row, Colour value) {
+    put_output(
+        row, uint32_t{value.red.of_255()} << 16 |
+                 static_cast<uint16_t>(uint16_t{value.green.of_255()} << 8 | value.blue.of_255()));
 }
 
 } // namespace zorilla
