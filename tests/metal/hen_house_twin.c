@@ -3,7 +3,8 @@
 // kept, thresholds of the roost are codes, the speed of sound is worked out once a frame, no 64-bit
 // number, no division. It sets the same outputs, bit for bit, as examples/hen_house does; so where
 // a value goes into a duty, its arithmetic is that of the library, and only that.
-#include "tests/metal/hen_house_numbers.h"
+#include "tests/metal/hen_house_feed.h"
+#include "tests/metal/numbers.h"
 
 enum { NO, UNKNOWN, YES };
 #define OR_UNKNOWN(known, truth) ((known) ? (truth) ? YES : NO : UNKNOWN)

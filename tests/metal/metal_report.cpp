@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 
 namespace {
 
@@ -159,29 +160,50 @@ Cost cost_of(const std::string& firmware, const chips::Fed& fed, const chips::By
     return out;
 }
 
+/// How a conversion does in one way of writing it, without what hands its input over.
+struct Way {
+    Cost cost;
+    uint32_t flash = 0;
+};
+Way way_of(const std::string& kind, const std::string& which, const chips::Fed& fed,
+           const chips::Bytes& desk, const Way& none) {
+    Way out{cost_of(kind + which, fed, desk), chips::size_of(chips::firmware(kind + which)).flash};
+    out.cost.less(static_cast<uint64_t>(none.cost.count == 0 ? 0 : none.cost.mean()));
+    out.flash -= none.flash;
+    return out;
+}
+/// The better of what -Os and -O2 make of it.
+Way careful_way(const std::string& which, const chips::Fed& fed, const chips::Bytes& desk,
+                const Way (&none)[2]) {
+    const std::string kind = "careful_";
+    const Way small = way_of(kind, which + "_s", fed, desk, none[0]);
+    Way best = way_of(kind, which + "_2", fed, desk, none[1]);
+    best.cost.sum = std::min(best.cost.sum, small.cost.sum);
+    best.flash = std::min(best.flash, small.flash);
+    return best;
+}
+
 void print_conversions(const chips::Fed& all) {
-    fmt::print("Each conversion on the ATmega328P: cycles and flash, beside the formula in "
-               "floating point\n\n"
-               "  {:<28}{:>8}{:>8}{:>8}   {:>8}{:>8}{:>8}   {:>6}\n",
-               "", "mean", "worst", "flash", "float", "worst", "flash", "ratio");
+    fmt::print("Each conversion on the ATmega328P: cycles and flash, beside careful integers in C "
+               "where there are such,\nand the formula in floating point\n\n"
+               "  {:<28}{:>8}{:>8}{:>8}   {:>8}{:>8}{:>8}   {:>8}{:>8}{:>8}\n",
+               "", "mean", "worst", "flash", "integers", "flash", "ratio", "float", "flash",
+               "ratio");
     const chips::Fed nothing = inputs_of(all, bank::handing_over);
     const chips::Bytes as_it_came = chips::run_on_desk(nothing);
     const std::string handing = "handing_over";
-    const uint32_t none = chips::size_of(chips::firmware("only_" + handing)).flash;
-    const uint32_t usual_none = chips::size_of(chips::firmware("usual_" + handing)).flash;
-    const auto over = static_cast<uint64_t>(cost_of("only_" + handing, nothing, as_it_came).mean());
-    const auto usual_over =
-        static_cast<uint64_t>(cost_of("usual_" + handing, nothing, as_it_came).mean());
+    const Way none = way_of("only_", handing, nothing, as_it_came, {});
+    const Way usual_none = way_of("usual_", handing, nothing, as_it_came, {});
+    const Way careful_none[2] = {way_of("careful_", handing + "_s", nothing, as_it_came, {}),
+                                 way_of("careful_", handing + "_2", nothing, as_it_came, {})};
     std::vector<parts::Cost> rows = parts::all_of<parts::Cost>();
     std::sort(rows.begin(), rows.end(),
               [](const auto& a, const auto& b) { return a.which < b.which; });
     for (const parts::Cost& row : rows) {
         const chips::Fed fed = inputs_of(all, row.which);
         const chips::Bytes desk = chips::run_on_desk(fed);
-        const std::string library = std::string("only_") + bank::name_of(row.which);
-        Cost mine = cost_of(library, fed, desk);
-        mine.less(over);
-        const uint32_t flash = chips::size_of(chips::firmware(library)).flash - none;
+        const std::string which = bank::name_of(row.which);
+        const Way mine = way_of("only_", which, fed, desk, none);
         std::string verdict;
         const auto judge = [&](bool kept, const std::string& what) {
             if (kept)
@@ -189,26 +211,29 @@ void print_conversions(const chips::Fed& all) {
             metal::not_kept();
             verdict += "  " + what + ": NOT KEPT";
         };
-        judge(row.most == 0 || mine.mean() <= row.most, fmt::format("at most {}", row.most));
-        fmt::print("  {:<28}{:>8.0f}{:>8}{:>8}", row.name, mine.mean(), mine.worst, flash);
-        if (row.which == bank::frame_pulse) { // nobody decodes these in floating point
-            fmt::print("{}\n", verdict);
-            continue;
+        judge(row.most == 0 || mine.cost.mean() <= row.most, fmt::format("at most {}", row.most));
+        fmt::print("  {:<28}{:>8.0f}{:>8}{:>8}", row.name, mine.cost.mean(), mine.cost.worst,
+                   mine.flash);
+        if (std::filesystem::exists(chips::firmware("careful_" + which + "_s"))) {
+            const Way careful = careful_way(which, fed, desk, careful_none);
+            fmt::print("   {:>8.0f}{:>8}{:>8.2f}", careful.cost.mean(), careful.flash,
+                       mine.cost.mean() / careful.cost.mean());
+        } else {
+            fmt::print("   {:>8}{:>8}{:>8}", "", "", "");
         }
-        const std::string usual = std::string("usual_") + bank::name_of(row.which);
-        Cost theirs = cost_of(usual, fed, desk);
-        theirs.less(usual_over);
-        judge(mine.mean() < theirs.mean(), "cheaper than floating point");
-        fmt::print("   {:>8.0f}{:>8}{:>8}   {:>6.2f}{}\n", theirs.mean(), theirs.worst,
-                   chips::size_of(chips::firmware(usual)).flash - usual_none,
-                   mine.mean() / theirs.mean(), verdict);
+        if (row.which != bank::frame_pulse) { // nobody decodes these in floating point
+            const Way usual = way_of("usual_", which, fed, desk, usual_none);
+            judge(mine.cost.mean() < usual.cost.mean(), "cheaper than floating point");
+            fmt::print("   {:>8.0f}{:>8}{:>8.2f}", usual.cost.mean(), usual.flash,
+                       mine.cost.mean() / usual.cost.mean());
+        }
+        fmt::print("{}\n", verdict);
     }
-    fmt::print("\n  Means over inputs that yield a value, without the {} (float: {}) cycles that a "
-               "conversion takes "
-               "which only\n  hands its input over. Flash is what a conversion adds to such a "
-               "firmware; what several "
-               "share is counted in each.\n\n",
-               over, usual_over);
+    fmt::print(
+        "\n  Means over inputs that yield a value, without what hands the input over ({:.0f} "
+        "cycles; integers: {:.0f}, float: {:.0f}).\n  Flash is what a conversion adds to "
+        "such a firmware; what several share is counted in each.\n\n",
+        none.cost.mean(), careful_none[1].cost.mean(), usual_none.cost.mean());
 }
 
 } // namespace

@@ -45,5 +45,6 @@ TEST(Several, mean_is_exact_and_health_rules_hold) {
 }
 
 const Cost mean_of_four_costs{bank::mean_of_four, "mean of four", 400};
+const Cost smoothing_costs{bank::smoothing, "smoothing, even passes", 420};
 
 } // namespace
