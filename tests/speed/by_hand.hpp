@@ -1,0 +1,35 @@
+// SPDX-License-Identifier: MIT
+// The yardstick of ./dev bench: what somebody would write by hand for one device and one file.
+#pragma once
+
+#include <cstddef>
+#include <cstdint>
+#include <string>
+#include <vector>
+
+namespace speed {
+
+/// Reads a trace of the hen house, whose columns it knows, and runs the device of the examples over
+/// it. \return  a sum over all outputs, so that nothing can be left out
+uint64_t decide_by_hand(const std::string& trace);
+
+/// A table as `zorilla run --csv` has written it, taken apart, to be written again.
+class Table {
+  public:
+    /// \throws std::runtime_error  if it cannot be read
+    explicit Table(const std::string& path);
+    /// Writes the same bytes: each number by its digits, each word as it is.
+    void write(const std::string& path) const;
+
+  private:
+    struct Field {
+        int64_t thousandths; ///< of a number with three decimals
+        uint32_t word;       ///< its place among the words; 0: it is a number
+    };
+    std::vector<std::string> words_{""};
+    std::vector<Field> fields_;
+    size_t columns_ = 0;
+    std::string header_;
+};
+
+} // namespace speed
