@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // check: what a rig is made of, what is wrong with it, and whether it can do what it never must.
+#include "bench/budget/budget.hpp"
 #include "bench/trace/trace.hpp"
 #include "cli/command.hpp"
 #include "rig/prove/never.hpp"
@@ -8,6 +9,8 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <cmath>
 #include <cstdio>
 #include <cstdlib>
 #include <unistd.h>
@@ -134,6 +137,28 @@ bool print_nevers(Page& page, const rig::Rig& rig, const CheckOptions& options) 
     return kept;
 }
 
+/// What it will take of its chip, and which parts most of it.
+void print_budget(Page& page, const rig::Rig& rig) {
+    const bench::Budget budget = bench::budget_of(rig);
+    const auto about = [](double n, int64_t step) {
+        return rig::count_to_text(
+            static_cast<uint64_t>(std::llround(n / static_cast<double>(step)) * step));
+    };
+    page.line();
+    page.line(page.bold("On the chip, estimated"));
+    page.line(fmt::format("  flash       {} of 32,768 bytes", about(budget.all.flash, 50)));
+    page.line(fmt::format("  RAM         {} of 2,048 bytes, and {} of stack",
+                          about(budget.all.ram, 5), about(budget.all.stack, 5)));
+    page.line(fmt::format("  a pass      {:.2f} ms at worst",
+                          std::max(budget.all.cycles, 160.0) / 16'000));
+    std::string most;
+    for (size_t i = 0; i < budget.parts.size() && i < 3 && budget.parts[i].second.flash >= 100; ++i)
+        most += fmt::format("{}{} about {} bytes", most.empty() ? "" : ", ", budget.parts[i].first,
+                            about(budget.parts[i].second.flash, 50));
+    if (!most.empty())
+        page.line(fmt::format("  most flash  {}", most));
+}
+
 Status check(const CheckOptions& options, Page& page) {
     const rig::RigFile file = rig::load_rig(options.rig);
     if (!file.mistakes.empty()) {
@@ -146,6 +171,8 @@ Status check(const CheckOptions& options, Page& page) {
     const rig::ShownUnits shown(file.rig.show);
     page.line(page.bold(fmt::format("{}: {}, no mistakes", options.rig, file.rig.name)));
     print_rig(page, file.rig);
+    if (file.rig.chip == "atmega328p")
+        print_budget(page, file.rig);
     if (file.rig.nevers.empty() && !options.counter_example.empty())
         throw rig::InputError(fmt::format("{}: has no \"never\" in [rig], so that there is nothing "
                                           "to look for",

@@ -1,0 +1,207 @@
+// SPDX-License-Identifier: MIT
+// Measures what each block costs in a firmware: builds many, made of parts of the examples and of
+// the file with every part, runs each on the emulated chip, and finds the costs that fit them best.
+// Prints how far each example's estimate is from what was built; with FILE, writes the costs there.
+//   zorilla_budget [FIRMWARES [FILE]]
+#include "bench/budget/budget.hpp"
+#include "bench/firmware.hpp"
+#include "bench/rehearse/rehearse.hpp"
+#include "rig/rig_file.hpp"
+#include "rig/text/files.hpp"
+#include "tests/budget/chip_rig.hpp"
+
+#include <Eigen/Dense>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <filesystem>
+#include <future>
+#include <unistd.h>
+
+namespace {
+
+using namespace zorilla;
+
+struct MadeFirmware {
+    std::string name;
+    std::string text;
+    bool is_example = false;
+    bench::Cost cost;
+};
+
+/// Builds it and tries it out; false if it cannot be written as C++.
+bool measure(MadeFirmware& one, const std::string& folder) {
+    const rig::RigFile file = rig::parse_rig(one.text);
+    const bench::FirmwareFolder written = bench::firmware_folder(file.rig, "rig", one.text);
+    if (!file.mistakes.empty() || !written.gaps.empty())
+        return false;
+    std::filesystem::create_directories(folder);
+    for (const auto& [name, text] : written.files) {
+        rig::OutputFile out(folder + "/" + name);
+        out.write(text);
+        out.commit();
+    }
+    const bench::Built built = bench::build_firmware(folder);
+    if (!built.problem.empty() || !built.fits.empty())
+        return false;
+    constexpr int64_t tried = 20'000;
+    const bench::Rehearsal is = bench::rehearse(
+        file.rig, folder, bench::random_rows(file.rig, tried), tried, {false, {}, false});
+    one.cost = {1.0 * built.flash, 1.0 * built.ram, 1.0 * is.stack,
+                static_cast<double>(is.worst_cycles)};
+    return true;
+}
+
+/// Costs that are not below 0 and fit best, in relative error; found one after the other.
+/// \param weights  of each firmware; devices as people build them count more
+Eigen::VectorXd fit(const Eigen::MatrixXd& counts, const Eigen::VectorXd& is,
+                    const Eigen::VectorXd& weights) {
+    const Eigen::MatrixXd a = weights.cwiseQuotient(is).asDiagonal() * counts;
+    const Eigen::VectorXd& b = weights;
+    Eigen::MatrixXd square = a.transpose() * a;
+    const Eigen::VectorXd along = a.transpose() * b;
+    // Of blocks that mostly come together, none takes all.
+    square.diagonal().array() += 2e-6 * square.diagonal().maxCoeff();
+    Eigen::VectorXd x = Eigen::VectorXd::Zero(a.cols());
+    for (int round = 0; round < 20'000; ++round)
+        for (Eigen::Index i = 0; i < x.size(); ++i)
+            x[i] = std::max(0.0, x[i] + (along[i] - square.row(i).dot(x)) / square(i, i));
+    return x;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    const size_t wanted = argc > 1 ? std::stoul(argv[1]) : 0;
+    std::vector<MadeFirmware> all;
+    for (const auto& entry : std::filesystem::directory_iterator(ZORILLA_SOURCE "/examples")) {
+        const std::string name = entry.path().filename();
+        const std::string path = fmt::format("{}/{}.toml", entry.path().string(), name);
+        if (std::filesystem::exists(path) && rig::load_rig(path).rig.chip == "atmega328p")
+            all.push_back({name, rig::read_file(path), true, {}});
+    }
+    std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.name < b.name; });
+    const size_t examples = all.size();
+    std::vector<chip_rig::Maker> makers;
+    makers.emplace_back(
+        chip_rig::sections_of(rig::read_file(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 1);
+    for (size_t i = 0; i < examples; ++i)
+        makers.emplace_back(chip_rig::sections_of(all[i].text), static_cast<uint32_t>(i + 2));
+    // Of the file with every part as many as of all the examples.
+    for (size_t tries = 0; all.size() < examples + wanted && tries < 50 * wanted; ++tries) {
+        const std::string text = makers[tries % 2 == 0 ? 0 : 1 + tries / 2 % examples].text();
+        if (!text.empty())
+            all.push_back({fmt::format("random {}", tries), text, false, {}});
+    }
+    const std::string folder =
+        (std::filesystem::temp_directory_path() / fmt::format("zorilla-budget-{}", getpid()))
+            .string();
+    std::atomic<size_t> next = 0;
+    const auto work = [&](int worker) {
+        for (size_t i = next++; i < all.size(); i = next++)
+            try {
+                measure(all[i], fmt::format("{}/{}", folder, worker));
+            } catch (const std::exception& error) {
+                fmt::print(stderr, "{}: {}\n{}\n", all[i].name, error.what(), all[i].text);
+            }
+    };
+    auto other = std::async(std::launch::async, work, 1);
+    work(0);
+    other.get();
+    std::filesystem::remove_all(folder);
+    all.erase(std::remove_if(all.begin(), all.end(),
+                             [](const MadeFirmware& one) { return one.cost.flash == 0; }),
+              all.end());
+
+    struct Column {
+        const char* name;
+        double bench::Cost::*value;
+    };
+    const Column columns[] = {{"flash", &bench::Cost::flash},
+                              {"RAM", &bench::Cost::ram},
+                              {"stack", &bench::Cost::stack},
+                              {"cycles", &bench::Cost::cycles}};
+    if (argc > 2) {
+        std::map<std::string, Eigen::Index> places;
+        std::vector<std::map<std::string, int>> counts;
+        for (const MadeFirmware& one : all) {
+            std::map<std::string, int> sum;
+            for (const bench::PartBlocks& part : bench::blocks_of(rig::parse_rig(one.text).rig))
+                for (const auto& [block, count] : part.blocks)
+                    sum[block] += count;
+            for (const auto& [block, count] : sum)
+                places.try_emplace(block, 0);
+            counts.push_back(sum);
+        }
+        Eigen::Index width = 1;
+        for (auto& [block, place] : places) {
+            place = width;
+            width += 2;
+        }
+        Eigen::MatrixXd matrix =
+            Eigen::MatrixXd::Zero(static_cast<Eigen::Index>(all.size()), width);
+        for (size_t i = 0; i < all.size(); ++i) {
+            const auto row = static_cast<Eigen::Index>(i);
+            matrix(row, 0) = 1;
+            for (const auto& [block, count] : counts[i]) {
+                matrix(row, places[block]) = 1;
+                matrix(row, places[block] + 1) = count - 1;
+            }
+        }
+        Eigen::VectorXd weights(matrix.rows());
+        for (size_t i = 0; i < all.size(); ++i)
+            weights[static_cast<Eigen::Index>(i)] = all[i].is_example ? 6 : 1;
+        std::vector<Eigen::VectorXd> fits;
+        for (const Column& column : columns) {
+            Eigen::VectorXd is(matrix.rows());
+            for (size_t i = 0; i < all.size(); ++i)
+                is[static_cast<Eigen::Index>(i)] = all[i].cost.*column.value;
+            fits.push_back(fit(matrix, is, weights));
+        }
+        rig::OutputFile out(argv[2]);
+        out.write("// SPDX-License-Identifier: MIT\n// Written by ./dev budget: flash, RAM, stack, "
+                  "cycles.\n#include \"bench/budget/budget.hpp\"\n\nnamespace zorilla::bench "
+                  "{\n\n// clang-format off\nconst std::vector<BlockCost> block_costs = {\n");
+        const auto cost = [&fits](Eigen::Index at) {
+            return fmt::format("{{{:.0f}, {:.0f}, {:.0f}, {:.0f}}}", fits[0][at], fits[1][at],
+                               fits[2][at], fits[3][at]);
+        };
+        out.write(fmt::format("    {{\"every firmware\", {}, {{}}}},\n", cost(0)));
+        for (const auto& [block, place] : places)
+            out.write(
+                fmt::format("    {{\"{}\", {}, {}}},\n", block, cost(place), cost(place + 1)));
+        out.write("};\n// clang-format on\n\n} // namespace zorilla::bench\n");
+        out.commit();
+        fmt::print("{} firmwares measured, costs of {} blocks written to {}; build again to see "
+                   "how close they are\n",
+                   all.size(), places.size(), argv[2]);
+        return 0;
+    }
+    fmt::print("  {:<16}", "");
+    for (const Column& column : columns)
+        fmt::print("{:>9}{:>9}{:>8}", column.name, "said", "off");
+    double worst = 0, sum = 0;
+    size_t over = 0, looked = 0;
+    for (const MadeFirmware& one : all) {
+        const bench::Cost said = bench::budget_of(rig::parse_rig(one.text).rig).all;
+        if (one.is_example)
+            fmt::print("\n  {:<16}", one.name);
+        for (const Column& column : columns) {
+            const double is = one.cost.*column.value, off = said.*column.value / is - 1;
+            if (one.is_example) {
+                fmt::print("{:>9.0f}{:>9.0f}{:>+7.1f}%", is, said.*column.value, off * 100);
+                worst = std::max(worst, std::abs(off));
+            } else {
+                ++looked;
+                sum += std::abs(off);
+                over += std::abs(off) > 0.15;
+            }
+        }
+    }
+    fmt::print("\n\n  The furthest off of the examples: {:.1f} %\n", worst * 100);
+    if (looked > 0)
+        fmt::print("  Of {} figures of others {} are more than 15 % off, {:.1f} % on average\n",
+                   looked, over, 100 * sum / static_cast<double>(looked));
+    return worst <= 0.15 ? 0 : 1;
+}
