@@ -52,7 +52,7 @@ done
 rm -f build/pictures/desk-look.csv
 picture capture 16 'cd build/pictures; while [ ! -e board ]; do sleep 0.1; done; LC_ALL=C.UTF-8 zorilla capture board --condition "hand off, lamp on" --out desk-look.csv --for "27 s"; cd ../..'
 picture demo 53 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 9 build/pictures/demo"
-picture check 22 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
+picture check 28 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png
 zorilla draw examples/hen_house/hen_house.toml --wires --out docs/screenshots/wires.png
 sed '/never_with = "heat_lamp"/d' examples/hen_house/hen_house.toml >build/pictures/one_guard_less.toml

@@ -136,13 +136,14 @@ Budget budget_of(const rig::Rig& rig) {
     std::set<std::string> there;
     for (const PartBlocks& part : blocks_of(rig)) {
         Cost sum;
-        for (const auto& [block, count] : part.blocks) {
+        for (const auto& counted : part.blocks) {
+            const std::string& block = counted.first;
             const auto cost =
                 std::find_if(block_costs.begin(), block_costs.end(),
-                             [&](const BlockCost& one) { return one.block == block; });
+                             [&block](const BlockCost& one) { return one.block == block; });
             if (cost == block_costs.end())
                 continue;
-            int further = count;
+            int further = counted.second;
             if (there.insert(block).second) {
                 sum += cost->first;
                 --further;

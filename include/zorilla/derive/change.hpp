@@ -73,8 +73,8 @@ template <class Q> class RateOfChange {
         const uint32_t size = detail::size_of_number(change.thousandths());
         // A change in a minute is 60,000 times that in a millisecond.
         const detail::Leading top = detail::Leading::of(size);
-        const int32_t rate = detail::divided(top.mantissa, top.exponent,
-                                             static_cast<uint32_t>(time), 60'000);
+        const int32_t rate =
+            detail::divided(top.mantissa, top.exponent, static_cast<uint32_t>(time), 60'000);
         return Reading<Rate>::of(Rate::from_thousandths(change.thousandths() < 0 ? -rate : rate));
     }
 

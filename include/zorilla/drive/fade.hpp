@@ -57,8 +57,8 @@ class FadeState {
             // Rounded up; (x + 1 + x / 256) / 256 is x / 255, of x up to 65,534.
             const auto up = static_cast<uint16_t>(steps * uint16_t{rest} + 254U);
             const auto parts = static_cast<uint16_t>((up + 1U + (up >> 8)) >> 8);
-            stepped_ = stepped_ + Duration::from_thousandths(
-                                      static_cast<int32_t>(detail::product(uint16_t{steps}, each) + parts));
+            stepped_ = stepped_ + Duration::from_thousandths(static_cast<int32_t>(
+                                      detail::product(uint16_t{steps}, each) + parts));
         }
     }
 
