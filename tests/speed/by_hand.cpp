@@ -124,7 +124,9 @@ Table::Table(const std::string& path) {
     header_ = text.substr(0, at);
     for (size_t line = 0; at < text.size(); ++line) {
         for (bool more = true; more;) {
-            const size_t end = text.find_first_of(",\n", at);
+            // Within quotes a comma is none.
+            const size_t end =
+                text.find_first_of(",\n", text[at] == '"' ? text.find('"', at + 1) : at);
             more = text[end] == ',';
             const std::string_view field = std::string_view(text).substr(at, end - at);
             const size_t point = field.find('.');
