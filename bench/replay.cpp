@@ -286,12 +286,24 @@ class Replay {
 
 } // namespace
 
+/// The most that a device may say of an output.
+static int64_t largest_of(const rig::Drive& drive) {
+    switch (drive.kind()) {
+    case rig::ValueKind::on_off: return 1;
+    case rig::ValueKind::duty: return 255;
+    case rig::ValueKind::stage: return static_cast<int64_t>(drive.pins.size());
+    case rig::ValueKind::tone: return 0xffff;
+    case rig::ValueKind::colour: break;
+    }
+    return 0xff'ffff;
+}
+
 std::vector<WantedColumn> columns_of(const rig::Rig& rig) {
     std::vector<WantedColumn> out;
     for (const rig::Sense& sense : rig.senses)
         out.push_back({sense.name, sense.raw, sense.largest_raw});
     for (const rig::Drive& drive : rig.drives)
-        out.push_back({drive.name, rig::RawKind::code, 0xff'ffff, true});
+        out.push_back({drive.name, rig::RawKind::code, largest_of(drive), true});
     return out;
 }
 
