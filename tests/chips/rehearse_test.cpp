@@ -287,66 +287,6 @@ TEST(Firmware, written_is_as_small_as_what_a_person_has_written_of_the_same_devi
     }
 }
 
-TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
-    const desk::Folder folder;
-    const std::string rig = examples + "pellet_feeder/pellet_feeder.toml";
-    ASSERT_EQ(zorilla("firmware " + rig + " --send --build --out " + folder / "f").status, 0);
-    chips::Atmega328p chip(folder / "f/firmware.elf");
-    chip.set_millivolts(3900);
-    chip.put("PD2", true);
-    chip.put("PD3", true);
-    chip.run_for(1000);
-    chip.put("PD2", false); // somebody feeds the goats
-    chip.run_for(300);
-    chip.put("PD2", true);
-    std::string forward; // of each pass, after it
-    chip.on_mark = [&](uint8_t mark, uint64_t) {
-        if (mark == 2)
-            forward += chip.is_high("PB0") ? '1' : '0';
-    };
-    chip.run_for(5000);
-    chip.put("PD3", false); // and it jams
-    chip.run_for(2050);
-    const Outcome run =
-        zorilla("run " + rig + " --trace " + folder.write("sent.csv", chip.serial()) + " --csv " +
-                folder / "out.csv");
-    ASSERT_EQ(run.status, 0) << run.err << chip.serial();
-    // Of the table each row has the state of the relay as the desk finds it.
-    std::istringstream table(desk::read_all(folder / "out.csv"));
-    std::string line, desk_forward;
-    std::getline(table, line);
-    size_t column = 0;
-    std::istringstream head(line);
-    for (std::string field; std::getline(head, field, ',') && field != "forward";)
-        ++column;
-    while (std::getline(table, line)) {
-        std::istringstream fields(line);
-        std::string field;
-        for (size_t i = 0; i <= column; ++i)
-            std::getline(fields, field, ',');
-        desk_forward += field == "on" ? '1' : '0';
-    }
-    ASSERT_GT(desk_forward.size(), forward.size());
-    // The last rows of both; the very last one is still on its way.
-    const std::string there = forward.substr(0, forward.size() - 1);
-    EXPECT_NE(desk_forward.find(there), std::string::npos) << desk_forward << "\n" << there;
-    EXPECT_NE(there.find("10"), std::string::npos) << there;
-
-    // The device has told its outputs too; where somebody has changed one, it is found.
-    EXPECT_TRUE(has(run.out, "passes: they are the rig's")) << run.out;
-    std::string other = chip.serial();
-    const size_t on = other.rfind(",1,0,0\n");
-    ASSERT_NE(on, std::string::npos) << other;
-    other[on + 1] = '0';
-    const Outcome found = zorilla("run " + rig + " --trace " + folder.write("other.csv", other));
-    EXPECT_EQ(found.status, 1) << found.out;
-    EXPECT_TRUE(has(found.out, "did otherwise in 1 of ")) << found.out;
-    EXPECT_TRUE(has(found.out, "forward was off, the rig says on")) << found.out;
-    EXPECT_TRUE(has(found.err, "the device has done otherwise than")) << found.err;
-    EXPECT_TRUE(has(zorilla("firmware " + rig + " --send --pass '20 ms' --out " + folder / "q").err,
-                    "a row of this rig takes up to"));
-}
-
 TEST(Firmware, tells_what_it_needs) {
     const desk::Folder folder;
     const std::string other = folder.write(

@@ -1,0 +1,147 @@
+// SPDX-License-Identifier: MIT
+// What a device on the emulated chip sends: a trace of its inputs and outputs that the desk runs.
+#include "tests/chips/atmega328p.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+namespace {
+
+using desk::has;
+using desk::Outcome;
+using desk::zorilla;
+
+const std::string examples = ZORILLA_SOURCE "/examples/";
+
+TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
+    const desk::Folder folder;
+    const std::string rig = examples + "pellet_feeder/pellet_feeder.toml";
+    ASSERT_EQ(zorilla("firmware " + rig + " --send --build --out " + folder / "f").status, 0);
+    chips::Atmega328p chip(folder / "f/firmware.elf");
+    chip.set_millivolts(3900);
+    chip.put("PD2", true);
+    chip.put("PD3", true);
+    chip.run_for(1000);
+    chip.put("PD2", false); // somebody feeds the goats
+    chip.run_for(300);
+    chip.put("PD2", true);
+    std::string forward; // of each pass, after it
+    chip.on_mark = [&](uint8_t mark, uint64_t) {
+        if (mark == 2)
+            forward += chip.is_high("PB0") ? '1' : '0';
+    };
+    chip.run_for(5000);
+    chip.put("PD3", false); // and it jams
+    chip.run_for(2050);
+    const Outcome run =
+        zorilla("run " + rig + " --trace " + folder.write("sent.csv", chip.serial()) + " --csv " +
+                folder / "out.csv");
+    ASSERT_EQ(run.status, 0) << run.err << chip.serial();
+    // Of the table each row has the state of the relay as the desk finds it.
+    std::istringstream table(desk::read_all(folder / "out.csv"));
+    std::string line, desk_forward;
+    std::getline(table, line);
+    size_t column = 0;
+    std::istringstream head(line);
+    for (std::string field; std::getline(head, field, ',') && field != "forward";)
+        ++column;
+    while (std::getline(table, line)) {
+        std::istringstream fields(line);
+        std::string field;
+        for (size_t i = 0; i <= column; ++i)
+            std::getline(fields, field, ',');
+        desk_forward += field == "on" ? '1' : '0';
+    }
+    ASSERT_GT(desk_forward.size(), forward.size());
+    // The last rows of both; the very last one is still on its way.
+    const std::string there = forward.substr(0, forward.size() - 1);
+    EXPECT_NE(desk_forward.find(there), std::string::npos) << desk_forward << "\n" << there;
+    EXPECT_NE(there.find("10"), std::string::npos) << there;
+
+    // The device has told its outputs too; where somebody has changed one, it is found.
+    EXPECT_TRUE(has(run.out, "passes: they are the rig's")) << run.out;
+    std::string other = chip.serial();
+    const size_t on = other.rfind(",1,0,0\n");
+    ASSERT_NE(on, std::string::npos) << other;
+    other[on + 1] = '0';
+    const Outcome found = zorilla("run " + rig + " --trace " + folder.write("other.csv", other));
+    EXPECT_EQ(found.status, 1) << found.out;
+    EXPECT_TRUE(has(found.out, "did otherwise in 1 of ")) << found.out;
+    EXPECT_TRUE(has(found.out, "forward was off, the rig says on")) << found.out;
+    EXPECT_TRUE(has(found.err, "the device has done otherwise than")) << found.err;
+    EXPECT_TRUE(has(zorilla("firmware " + rig + " --send --pass '20 ms' --out " + folder / "q").err,
+                    "a row of this rig takes up to"));
+}
+
+TEST(Firmware, sends_outputs_of_every_kind_as_the_rig_has_them_in_a_self_test_too) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("all.toml", R"([rig.self_test]
+when = "tried"
+each = "500 ms"
+[sense.tried]
+part = "digital_input"
+pin = "PB4"
+active = "low"
+[sense.probe]
+part = "raw"
+pin = "ADC0"
+[decide.high]
+of = "probe"
+above = "512 counts"
+release = "400 counts"
+[decide.level]
+of = "probe"
+rising = ["200 counts", "500 counts", "800 counts"]
+release = ["100 counts", "400 counts", "700 counts"]
+[drive.lamp]
+part = "relay"
+pin = "PB0"
+active = "high"
+safe = "off"
+claims = [ { when = "high", then = "on" } ]
+[drive.glow]
+part = "led"
+pin = "PB1"
+safe = "off"
+fade = "2 s"
+claims = [ { when = "high", then = "80 %" } ]
+[drive.bar]
+part = "led_bar"
+pins = ["PD5", "PD6", "PD7"]
+safe = "off"
+claims = [ { then = "level" } ]
+[drive.horn]
+part = "buzzer"
+pin = "PD3"
+safe = "off"
+claims = [ { when = "high", then = "880 Hz" } ]
+[drive.status]
+part = "rgb_led"
+red_pin = "PC1"
+green_pin = "PC2"
+blue_pin = "PC3"
+safe = "off"
+claims = [ { when = "high", then = "red 100 %, blue 100 %" } ]
+)");
+    const Outcome made = zorilla("firmware " + rig + " --send --build --out " + folder / "f");
+    ASSERT_EQ(made.status, 0) << made.err;
+    chips::Atmega328p chip(folder / "f/firmware.elf");
+    chip.put("PB4", true);
+    for (const int code : {50, 300, 600, 900, 450, 150, 700}) {
+        chip.set_code(code, 0);
+        chip.run_for(1500);
+    }
+    chip.put("PB4", false);
+    chip.run_for(4000);
+    const std::string sent = chip.serial().substr(0, chip.serial().rfind('\n') + 1);
+    EXPECT_TRUE(has(sent, ",204,3,880,16711935\n")) << sent; // all that they are asked for
+    const Outcome run = zorilla("run " + rig + " --trace " + folder.write("sent.csv", sent));
+    EXPECT_EQ(run.status, 0) << run.out << run.err;
+    EXPECT_TRUE(has(run.out, "passes: they are the rig's")) << run.out;
+    const Outcome wrong = zorilla("run " + rig + " --trace " +
+                                  folder.write("wrong.csv", sent + "99,1,600,2,0,0,0,0\n"));
+    EXPECT_TRUE(has(wrong.err, "\"2\" is not what this output can be, a whole number from 0 to 1"))
+        << wrong.err;
+}
+
+} // namespace
