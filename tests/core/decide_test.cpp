@@ -8,6 +8,8 @@
 #include <cmath>
 #include <random>
 #include <set>
+#include <type_traits>
+#include <utility>
 #include <vector>
 
 namespace {
@@ -125,6 +127,40 @@ TEST(Machine, a_time_once_served_stays_served_however_long_it_lasts) {
     EXPECT_EQ(pass(1, false, true, false), Door::closing);
 }
 
+// Ten transitions: more than are written out one after the other.
+enum class Lap : uint8_t { a, b, c, d, e };
+constexpr auto long_way = machine(
+    Lap::a, transition(Lap::a, Lap::b).when(Cue::dawn), transition(Lap::b, Lap::c).after(3_s),
+    transition(Lap::c, Lap::d).when(Cue::dusk).after(70_s),
+    transition(Lap::d, Lap::e).when(Cue::at_end), transition(Lap::e, Lap::a).when(Cue::dawn),
+    transition(Lap::b, Lap::a).when(Cue::dusk), transition(Lap::c, Lap::b).when(Cue::dawn),
+    transition(Lap::d, Lap::a).after(100_s), transition(Lap::e, Lap::d).when(Cue::dusk),
+    transition_from_any(Lap::a).when(Cue::reset));
+
+TEST(Machine, of_many_transitions_does_what_its_list_says) {
+    Machine<long_way> from_table;
+    MachineState by_list(0);
+    std::mt19937 random(21);
+    std::set<Lap> seen;
+    uint32_t now = 0xffff'0000;
+    for (int i = 0; i < 20'000; ++i) {
+        now += static_cast<uint32_t>(random() % 5000);
+        Truth events[4];
+        for (Truth& one : events)
+            one = static_cast<Truth>(random() % 9 < 6 ? 0 : random() % 3);
+        events[3] = random() % 40 == 0 ? Truth::yes : Truth::no;
+        by_list.pass(
+            long_way.count, [](uint8_t at) { return long_way.moves[at]; }, Instant(now),
+            [&events](uint8_t at) { return events[at]; });
+        const Lap is =
+            from_table.pass(Instant(now), event<Cue::dawn>(events[0]), event<Cue::dusk>(events[1]),
+                            event<Cue::at_end>(events[2]), event<Cue::reset>(events[3]));
+        ASSERT_EQ(static_cast<uint8_t>(is), by_list.state()) << i;
+        seen.insert(is);
+    }
+    EXPECT_EQ(seen.size(), 5u);
+}
+
 constexpr auto by_pull_up = thermistor(10_kohm, 3950_K).pull_up(10_kohm).range(-30_degC, 80_degC);
 constexpr auto by_pull_down =
     thermistor(10_kohm, 3435_K).pull_down(4.7_kohm).bits(12).range(-20_degC, 90_degC);
@@ -133,18 +169,43 @@ constexpr auto frost_point = below(4_degC).release(6_degC);
 constexpr auto heat_point = above(40.1_degC).release(39_degC);
 constexpr auto warm_steps = rising(10_degC, 20_degC, 30_degC).release(9_degC, 19_degC, 29.5_degC);
 constexpr auto cold_steps = falling(27_degC, 12_degC).release(28_degC);
+constexpr auto mild = inside(12_degC, 25_degC).release(11_degC, 26.5_degC);
+constexpr auto harsh = outside(8_degC, 31_degC).release(9_degC, 30_degC);
+
+/// Whether a decision of a reading with its code comes to what it does of the value alone.
+template <class Decision> struct Both {
+    Decision by_code, by_value;
+    template <class Measured> auto decide(Measured reading) {
+        const Reading<Temperature> value = reading; // its code is left behind
+        const auto of_code = by_code.decide(reading);
+        const auto of_value = by_value.decide(value);
+        if constexpr (std::is_same_v<decltype(of_value), const Truth>) {
+            EXPECT_EQ(of_code, of_value);
+        } else {
+            EXPECT_EQ(of_code.health(), of_value.health());
+            EXPECT_EQ(of_code.value_or(Stage()), of_value.value_or(Stage()));
+        }
+        return of_value;
+    }
+};
 
 /// Whether judging codes comes to what judging values does, over every code and back, and jumping.
 template <const auto& Sensor, class Part> void expect_same_by_code() {
     Part part;
+    static_assert(
+        std::is_same_v<decltype(part.read(Sample())), MeasuredAtCode<Temperature, Sensor>>);
     CodeThreshold<Sensor, frost_point> cold;
     CodeThreshold<Sensor, heat_point> hot;
     CodeLadder<Sensor, warm_steps> up;
     CodeLadder<Sensor, cold_steps> down;
-    Threshold<frost_point> cold_value;
-    Threshold<heat_point> hot_value;
-    Ladder<warm_steps> up_value;
-    Ladder<cold_steps> down_value;
+    Both<Threshold<frost_point>> cold_value;
+    Both<Threshold<heat_point>> hot_value;
+    Both<Ladder<warm_steps>> up_value;
+    Both<Ladder<cold_steps>> down_value;
+    Both<Window<mild>> is_mild;
+    Both<Window<harsh>> is_harsh;
+    int turns = 0;
+    Truth before[2] = {};
     const int codes = 1 << Sensor.bits();
     std::mt19937 random(11);
     std::set<int> seen;
@@ -162,9 +223,14 @@ template <const auto& Sensor, class Part> void expect_same_by_code() {
         ASSERT_EQ(a.health(), b.health()) << code;
         ASSERT_EQ(a.value_or(Stage()), b.value_or(Stage())) << code;
         ASSERT_EQ(c.value_or(Stage()), d.value_or(Stage())) << code;
+        const Truth now[2] = {is_mild.decide(value), is_harsh.decide(value)};
+        for (int w = 0; w < 2; ++w)
+            turns += now[w] != std::exchange(before[w], now[w]) ? 1 : 0;
+        ASSERT_FALSE(testing::Test::HasFailure()) << code;
         seen.insert(a.value_or(Stage()).number() + (c.ok() ? 10 : 0));
     }
     EXPECT_GE(seen.size(), 5u);
+    EXPECT_GT(turns, codes / 8);
 }
 
 TEST(ByCode, a_decision_is_the_same_as_that_of_the_value) {
