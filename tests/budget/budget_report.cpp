@@ -70,30 +70,44 @@ Eigen::VectorXd fit(const Eigen::MatrixXd& counts, const Eigen::VectorXd& is,
     return x;
 }
 
-} // namespace
+struct Column {
+    const char* name;
+    double bench::Cost::*value;
+};
+constexpr Column columns[] = {{"flash", &bench::Cost::flash},
+                              {"RAM", &bench::Cost::ram},
+                              {"stack", &bench::Cost::stack},
+                              {"cycles", &bench::Cost::cycles}};
 
-int main(int argc, char** argv) {
-    const size_t wanted = argc > 1 ? std::stoul(argv[1]) : 0;
-    std::vector<MadeFirmware> all;
+std::vector<MadeFirmware> examples() {
+    std::vector<MadeFirmware> out;
     for (const auto& entry : std::filesystem::directory_iterator(ZORILLA_SOURCE "/examples")) {
         const std::string name = entry.path().filename();
         const std::string path = fmt::format("{}/{}.toml", entry.path().string(), name);
         if (std::filesystem::exists(path) && rig::load_rig(path).rig.chip == "atmega328p")
-            all.push_back({name, rig::read_file(path), true, {}});
+            out.push_back({name, rig::read_file(path), true, {}});
     }
-    std::sort(all.begin(), all.end(), [](const auto& a, const auto& b) { return a.name < b.name; });
-    const size_t examples = all.size();
+    std::sort(out.begin(), out.end(), [](const auto& a, const auto& b) { return a.name < b.name; });
+    return out;
+}
+
+/// Adds so many made at random: of the file with every part as many as of all the examples.
+void add_random(std::vector<MadeFirmware>& all, size_t wanted) {
+    const size_t others = all.size();
     std::vector<chip_rig::Maker> makers;
     makers.emplace_back(
         chip_rig::sections_of(rig::read_file(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 1);
-    for (size_t i = 0; i < examples; ++i)
+    for (size_t i = 0; i < others; ++i)
         makers.emplace_back(chip_rig::sections_of(all[i].text), static_cast<uint32_t>(i + 2));
-    // Of the file with every part as many as of all the examples.
-    for (size_t tries = 0; all.size() < examples + wanted && tries < 50 * wanted; ++tries) {
-        const std::string text = makers[tries % 2 == 0 ? 0 : 1 + tries / 2 % examples].text();
+    for (size_t tries = 0; all.size() < others + wanted && tries < 50 * wanted; ++tries) {
+        const std::string text = makers[tries % 2 == 0 ? 0 : 1 + tries / 2 % others].text();
         if (!text.empty())
             all.push_back({fmt::format("random {}", tries), text, false, {}});
     }
+}
+
+/// Measures all, on two cores; what cannot be built is left out.
+void measure_all(std::vector<MadeFirmware>& all) {
     const std::string folder =
         (std::filesystem::temp_directory_path() / fmt::format("zorilla-budget-{}", getpid()))
             .string();
@@ -113,71 +127,66 @@ int main(int argc, char** argv) {
     all.erase(std::remove_if(all.begin(), all.end(),
                              [](const MadeFirmware& one) { return one.cost.flash == 0; }),
               all.end());
+}
 
-    struct Column {
-        const char* name;
-        double bench::Cost::*value;
-    };
-    const Column columns[] = {{"flash", &bench::Cost::flash},
-                              {"RAM", &bench::Cost::ram},
-                              {"stack", &bench::Cost::stack},
-                              {"cycles", &bench::Cost::cycles}};
-    if (argc > 2) {
-        std::map<std::string, Eigen::Index> places;
-        std::vector<std::map<std::string, int>> counts;
-        for (const MadeFirmware& one : all) {
-            std::map<std::string, int> sum;
-            for (const bench::PartBlocks& part : bench::blocks_of(rig::parse_rig(one.text).rig))
-                for (const auto& [block, count] : part.blocks)
-                    sum[block] += count;
-            for (const auto& [block, count] : sum)
-                places.try_emplace(block, 0);
-            counts.push_back(sum);
-        }
-        Eigen::Index width = 1;
-        for (auto& [block, place] : places) {
-            place = width;
-            width += 2;
-        }
-        Eigen::MatrixXd matrix =
-            Eigen::MatrixXd::Zero(static_cast<Eigen::Index>(all.size()), width);
-        for (size_t i = 0; i < all.size(); ++i) {
-            const auto row = static_cast<Eigen::Index>(i);
-            matrix(row, 0) = 1;
-            for (const auto& [block, count] : counts[i]) {
-                matrix(row, places[block]) = 1;
-                matrix(row, places[block] + 1) = count - 1;
-            }
-        }
-        Eigen::VectorXd weights(matrix.rows());
-        for (size_t i = 0; i < all.size(); ++i)
-            weights[static_cast<Eigen::Index>(i)] = all[i].is_example ? 6 : 1;
-        std::vector<Eigen::VectorXd> fits;
-        for (const Column& column : columns) {
-            Eigen::VectorXd is(matrix.rows());
-            for (size_t i = 0; i < all.size(); ++i)
-                is[static_cast<Eigen::Index>(i)] = all[i].cost.*column.value;
-            fits.push_back(fit(matrix, is, weights));
-        }
-        rig::OutputFile out(argv[2]);
-        out.write("// SPDX-License-Identifier: MIT\n// Written by ./dev budget: flash, RAM, stack, "
-                  "cycles.\n#include \"bench/budget/budget.hpp\"\n\nnamespace zorilla::bench "
-                  "{\n\n// clang-format off\nconst std::vector<BlockCost> block_costs = {\n");
-        const auto cost = [&fits](Eigen::Index at) {
-            return fmt::format("{{{:.0f}, {:.0f}, {:.0f}, {:.0f}}}", fits[0][at], fits[1][at],
-                               fits[2][at], fits[3][at]);
-        };
-        out.write(fmt::format("    {{\"every firmware\", {}, {{}}}},\n", cost(0)));
-        for (const auto& [block, place] : places)
-            out.write(
-                fmt::format("    {{\"{}\", {}, {}}},\n", block, cost(place), cost(place + 1)));
-        out.write("};\n// clang-format on\n\n} // namespace zorilla::bench\n");
-        out.commit();
-        fmt::print("{} firmwares measured, costs of {} blocks written to {}; build again to see "
-                   "how close they are\n",
-                   all.size(), places.size(), argv[2]);
-        return 0;
+/// Which blocks a firmware has, and how many of each.
+std::map<std::string, int> counted(const MadeFirmware& one) {
+    std::map<std::string, int> out;
+    for (const bench::PartBlocks& part : bench::blocks_of(rig::parse_rig(one.text).rig))
+        for (const auto& [block, count] : part.blocks)
+            out[block] += count;
+    return out;
+}
+
+/// Fits the costs of all blocks, and writes them as bench/budget/costs.cpp. \return  how many
+size_t write_costs(const std::vector<MadeFirmware>& all, const std::string& path) {
+    std::map<std::string, Eigen::Index>
+        places; // of the first one; that of each further one is next
+    for (const MadeFirmware& one : all)
+        for (const auto& [block, count] : counted(one))
+            places.try_emplace(block, 0);
+    Eigen::Index width = 1;
+    for (auto& [block, place] : places) {
+        place = width;
+        width += 2;
     }
+    const auto rows = static_cast<Eigen::Index>(all.size());
+    Eigen::MatrixXd matrix = Eigen::MatrixXd::Zero(rows, width);
+    Eigen::VectorXd weights(rows);
+    for (Eigen::Index row = 0; row < rows; ++row) {
+        const MadeFirmware& one = all[static_cast<size_t>(row)];
+        weights[row] = one.is_example ? 6 : 1;
+        matrix(row, 0) = 1;
+        for (const auto& [block, count] : counted(one)) {
+            matrix(row, places[block]) = 1;
+            matrix(row, places[block] + 1) = count - 1;
+        }
+    }
+    std::vector<Eigen::VectorXd> fits;
+    for (const Column& column : columns) {
+        Eigen::VectorXd is(rows);
+        for (Eigen::Index row = 0; row < rows; ++row)
+            is[row] = all[static_cast<size_t>(row)].cost.*column.value;
+        fits.push_back(fit(matrix, is, weights));
+    }
+    const auto cost = [&fits](Eigen::Index at) {
+        return fmt::format("{{{:.0f}, {:.0f}, {:.0f}, {:.0f}}}", fits[0][at], fits[1][at],
+                           fits[2][at], fits[3][at]);
+    };
+    rig::OutputFile out(path);
+    out.write("// SPDX-License-Identifier: MIT\n// Written by ./dev budget: flash, RAM, stack, "
+              "cycles.\n#include \"bench/budget/budget.hpp\"\n\nnamespace zorilla::bench "
+              "{\n\n// clang-format off\nconst std::vector<BlockCost> block_costs = {\n");
+    out.write(fmt::format("    {{\"every firmware\", {}, {{}}}},\n", cost(0)));
+    for (const auto& [block, place] : places)
+        out.write(fmt::format("    {{\"{}\", {}, {}}},\n", block, cost(place), cost(place + 1)));
+    out.write("};\n// clang-format on\n\n} // namespace zorilla::bench\n");
+    out.commit();
+    return places.size();
+}
+
+/// How far the estimates are from what was built. \return  the furthest of an example, as a share
+double print_differences(const std::vector<MadeFirmware>& all) {
     fmt::print("  {:<16}", "");
     for (const Column& column : columns)
         fmt::print("{:>9}{:>9}{:>8}", column.name, "said", "off");
@@ -203,5 +212,20 @@ int main(int argc, char** argv) {
     if (looked > 0)
         fmt::print("  Of {} figures of others {} are more than 15 % off, {:.1f} % on average\n",
                    looked, over, 100 * sum / static_cast<double>(looked));
-    return worst <= 0.15 ? 0 : 1;
+    return worst;
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    std::vector<MadeFirmware> all = examples();
+    add_random(all, argc > 1 ? std::stoul(argv[1]) : 0);
+    measure_all(all);
+    if (argc <= 2)
+        return print_differences(all) <= 0.15 ? 0 : 1;
+    const size_t blocks = write_costs(all, argv[2]);
+    fmt::print("{} firmwares measured, costs of {} blocks written to {}; build again to see how "
+               "close they are\n",
+               all.size(), blocks, argv[2]);
+    return 0;
 }
