@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "bench/capture.hpp"
 
+#include "bench/row_check.hpp"
 #include "rig/text/files.hpp"
+
+#include <zorilla/board/trace_row.hpp>
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>
@@ -176,8 +179,12 @@ void Capture::take_line(std::string_view line, int64_t milliseconds) {
 /// A greeting may look like a row: columns are what most lines agree on, three of them at least.
 void Capture::wait_for_agreement(std::string_view line, int64_t milliseconds) {
     constexpr size_t enough = 3, most = 200;
-    waiting_.push_back(
-        {std::string(line), milliseconds, PrintedLines().shape_of(line), options_.condition});
+    waiting_.push_back({std::string(line), milliseconds, "", options_.condition});
+    // Rows with a check look like rows only without it.
+    find_check(enough);
+    PrintedLines alike = lines_;
+    for (Waiting& one : waiting_)
+        one.shape = alike.shape_of(one.line);
     std::map<std::string, size_t> count;
     size_t highest = 0, rows = 0;
     for (const Waiting& one : waiting_)
@@ -188,6 +195,20 @@ void Capture::wait_for_agreement(std::string_view line, int64_t milliseconds) {
     if ((highest >= enough && 2 * highest > rows) || waiting_.size() >= most ||
         (options_.most_rows < enough && rows >= options_.most_rows))
         agree();
+}
+
+/// What the checks behind the rows begin with: a header says it, or so many of them as agree.
+void Capture::find_check(size_t enough) {
+    if (lines_.has_check())
+        return;
+    std::map<uint16_t, size_t> starts;
+    for (const Waiting& one : waiting_) {
+        const std::string_view line = without_blanks(one.line);
+        if (const auto number = check_number(line.substr(line.rfind(',') + 1)))
+            lines_.set_check(check_start(*number));
+        else if (const auto start = start_of_check(line); start && ++starts[*start] >= enough)
+            lines_.set_check(*start);
+    }
 }
 
 void Capture::agree() {

@@ -86,6 +86,7 @@ class Capture {
   private:
     void take_line(std::string_view line, int64_t milliseconds);
     void wait_for_agreement(std::string_view line, int64_t milliseconds);
+    void find_check(size_t enough);
     void agree();
     void take_settled(std::string_view line, int64_t milliseconds);
     void begin_file();

@@ -1,7 +1,10 @@
 // SPDX-License-Identifier: MIT
 #include "bench/printed.hpp"
 
+#include "bench/row_check.hpp"
 #include "rig/text/text.hpp"
+
+#include <zorilla/board/trace_row.hpp>
 
 #include <fast_float/fast_float.h>
 #include <fmt/format.h>
@@ -252,6 +255,8 @@ void PrintedLines::name_apart(SampleColumn& column) const {
 
 std::string PrintedLines::shape_of(std::string_view line) {
     line = stripped(line);
+    if (check_ && !take_check(line, *check_, line))
+        return "";
     named_ = line.find_first_of("=:") != std::string_view::npos;
     const bool row = named_ ? split_named(line) : split_plain(line) && !tokens_.empty();
     std::string out;
@@ -329,6 +334,19 @@ PrintedLines::Kind PrintedLines::take(std::string_view line) {
     line = stripped(line);
     if (line.empty())
         return Kind::empty;
+    const size_t last = line.rfind(',');
+    if (last != std::string_view::npos)
+        if (const auto number = check_number(stripped(line.substr(last + 1)))) {
+            check_ = check_start(*number);
+            return take_header(line.substr(0, last));
+        }
+    if (!check_ || take_check(line, *check_, line))
+        return take_plain(line);
+    problem_ = "it was damaged on the way: its check is wrong";
+    return Kind::nonsense;
+}
+
+PrintedLines::Kind PrintedLines::take_plain(std::string_view line) {
     const bool has_digit = line.find_first_of("0123456789") != std::string_view::npos;
     if (settled_ ? !named_ : line.find_first_of("=:") == std::string_view::npos) {
         if (split_plain(line) && !tokens_.empty())

@@ -41,6 +41,10 @@ class PrintedLines {
     std::string shape_of(std::string_view line);
     /// Units of columns by their names, where the lines do not tell.
     void set_units(std::map<std::string, std::string> units) { units_ = std::move(units); }
+    /// Says what the check behind each row begins with; a header that has one says it itself. A row
+    /// whose check is wrong is nonsense.
+    void set_check(uint16_t start) { check_ = start; }
+    bool has_check() const { return check_.has_value(); }
     /// Names columns that come without names.
     void set_names(std::vector<std::string> names) { wanted_names_ = std::move(names); }
 
@@ -58,6 +62,9 @@ class PrintedLines {
     Kind take_header(std::string_view line);
     Kind match();
 
+    Kind take_plain(std::string_view line);
+
+    std::optional<uint16_t> check_;
     std::vector<std::string> wanted_names_;
     std::vector<SampleColumn> header_;
     std::vector<SampleColumn> columns_;

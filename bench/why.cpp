@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "bench/why.hpp"
 
-#include "bench/explain/explain.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
@@ -355,6 +354,12 @@ Question parse_question(const std::string& text, const rig::Rig& rig) {
     Question out = asked[static_cast<size_t>(found - names.begin())];
     out.milliseconds = *time;
     return out;
+}
+
+std::vector<std::string> explain_now(const rig::RunningRig& running, const Explainer& explainer,
+                                     const std::vector<std::string>& moved, Question question,
+                                     int64_t now, int64_t since, const rig::Raw* raws) {
+    return Why(running, explainer, moved, question).tell(now, since, raws);
 }
 
 std::vector<std::string> explain_why(const rig::Rig& rig, TraceReader& trace, Question question) {

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: MIT
 // capture: takes down what a program prints.
 #include "bench/capture.hpp"
+#include "bench/conversation.hpp"
 #include "bench/port.hpp"
+#include "cli/capture_view.hpp"
 #include "cli/command.hpp"
-#include "cli/live.hpp"
 #include "cli/signals.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -13,7 +14,6 @@
 #include <unistd.h>
 
 #include <chrono>
-#include <deque>
 #include <optional>
 
 namespace zorilla::cli {
@@ -50,7 +50,7 @@ class Session {
   public:
     Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
         : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()),
-          say_(options.say.begin(), options.say.end()) {}
+          conversation_(options.say) {}
 
     void run() {
         if (!options_.duration.empty())
@@ -76,9 +76,9 @@ class Session {
     uint64_t losses() const { return losses_; }
     /// Whether the device has done all that it was told.
     bool obeyed() const {
-        for (const std::string& command : say_)
+        for (const std::string& command : conversation_.pending())
             message(fmt::format("{}: the capture ended before it was answered", command));
-        return obeyed_ && say_.empty();
+        return conversation_.obeyed() && conversation_.pending().empty();
     }
 
   private:
@@ -91,42 +91,30 @@ class Session {
         if (port_.is_open() && waiting[0].revents != 0)
             take();
         if (waiting[1].revents != 0) {
-            const Live::Keys keys = live_.read_keys();
+            const CaptureView::Keys keys = live_.read_keys();
             over_ = over_ || keys.end;
             if (keys.named && keys.name.front() == '>') {
-                say_.push_back(keys.name.substr(1));
+                conversation_.say(keys.name.substr(1));
             } else if (keys.named) {
                 capture_.set_condition(keys.name);
                 next_draw_ = 0;
             }
         }
     }
-    /// Commands one after the other, each once the one before was answered; the first once rows
-    /// come, since opening the port may have restarted the device.
+    /// The first command once rows come, since opening the port may have restarted the device.
     void converse() {
-        if (say_.empty() || !port_.is_open() || capture_.rows() == 0)
+        if (capture_.answers() != heard_)
+            conversation_.hear(capture_.answer());
+        heard_ = capture_.answers();
+        if (!port_.is_open() || capture_.rows() == 0)
             return;
-        const std::string command =
-            say_.front().substr(std::min(say_.front().find_first_not_of(' '), say_.front().size()));
-        if (!asked_) {
-            heard_ = capture_.answers();
-            asked_ = now();
-            if (!port_.say(command))
-                answered(command, "the port takes no more");
-        } else if (capture_.answers() != heard_) {
-            answered(command, capture_.answer());
-        } else if (now() - *asked_ > 2000) {
-            answered(command, "nobody answers; does its rig have a line_switch or line_value?");
-        }
-    }
-    void answered(const std::string& command, const std::string& answer) {
-        obeyed_ = obeyed_ && answer.substr(0, 2) == "ok";
-        state_ = fmt::format("{}: {}", command, answer);
-        if (!live_.shows())
-            message(state_);
-        say_.pop_front();
-        asked_.reset();
-        next_draw_ = 0;
+        conversation_.step(port_, now(),
+                           [this](const std::string& command, const std::string& answer) {
+                               state_ = fmt::format("{}: {}", command, answer);
+                               if (!live_.shows())
+                                   message(state_);
+                               next_draw_ = 0;
+                           });
     }
     void take() {
         switch (port_.read(buffer_)) {
@@ -162,7 +150,7 @@ class Session {
     const CaptureOptions& options_;
     bench::Port& port_;
     bench::Capture& capture_;
-    Live live_;
+    CaptureView live_;
     const Clock::time_point begin_ = Clock::now();
     std::vector<char> buffer_;
     std::string state_;
@@ -171,29 +159,34 @@ class Session {
     int64_t try_again_ = 0;
     uint64_t losses_ = 0;
     bool over_ = false;
-    std::deque<std::string> say_;
-    std::optional<int64_t> asked_; ///< when the first of them was
-    uint64_t heard_ = 0;           ///< answers before that
-    bool obeyed_ = true;
+    bench::Conversation conversation_;
+    uint64_t heard_ = 0; ///< answers
 };
+
+} // namespace
+
+void open_or_explain(bench::Port& port, const std::string& name) {
+    std::string reason;
+    if (port.open(reason))
+        return;
+    std::string listed;
+    for (const std::string& other : bench::serial_ports())
+        listed += fmt::format("\n  {}", other);
+    throw InputError(fmt::format(
+        "{}: cannot be opened: {}; {}", name, reason,
+        listed.empty() ? "this machine has no serial port at the moment: is the board plugged "
+                         "in? Without one, try zorilla device"
+                       : "this machine has" + listed));
+}
+
+namespace {
 
 Status capture(CaptureOptions options, Page& page) {
     as_in_rig(options);
     if (!options.say.empty() && options.port == "-")
         throw InputError("--say: standard input brings lines, and takes none; give the port");
     bench::Port port(options.port, options.baud, !options.say.empty() || isatty(STDIN_FILENO) != 0);
-    std::string reason;
-    if (!port.open(reason)) {
-        const std::vector<std::string> ports = bench::serial_ports();
-        std::string listed;
-        for (const std::string& name : ports)
-            listed += fmt::format("\n  {}", name);
-        throw InputError(fmt::format(
-            "{}: cannot be opened: {}; {}", options.port, reason,
-            listed.empty() ? "this machine has no serial port at the moment: is the board plugged "
-                             "in? Without one, try zorilla device"
-                           : "this machine has" + listed));
-    }
+    open_or_explain(port, options.port);
     options.capture.may_begin_torn = !port.is_standard_input();
     bench::Capture capture(options.capture);
     end_on_signals();

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "bench/firmware.hpp"
+#include "bench/port.hpp"
 #include "cli/arguments.hpp"
 #include "cli/page.hpp"
 
@@ -13,6 +14,7 @@
 namespace zorilla::cli {
 
 void add_capture(Command& app, Chosen& chosen);
+void add_live(Command& app, Chosen& chosen);
 void add_survey(Command& app, Chosen& chosen);
 void add_size(Command& app, Chosen& chosen);
 void add_fit(Command& app, Chosen& chosen);
@@ -47,6 +49,9 @@ class Complaints {
 rig::Rig usable_rig(const std::string& path);
 /// An option that is a time above 0. \throws rig::InputError
 int64_t time_option(const std::string& option, const std::string& text, const std::string& example);
+
+/// Opens a port, or says which there are. \throws rig::InputError
+void open_or_explain(bench::Port& port, const std::string& name);
 
 /// Writes a folder of firmware, unless a person has changed what is there. \throws rig::InputError
 void fill_folder(const std::string& path, const bench::FirmwareFolder& folder, bool force);

@@ -1,5 +1,7 @@
 // SPDX-License-Identifier: MIT
 // device: the stand-in for a board.
+#include "bench/live/sending.hpp"
+#include "bench/replay.hpp"
 #include "bench/stand_in.hpp"
 #include "cli/command.hpp"
 #include "cli/signals.hpp"
@@ -13,6 +15,7 @@
 #include <fmt/format.h>
 
 #include <chrono>
+#include <optional>
 #include <thread>
 #include <utility>
 
@@ -26,6 +29,7 @@ struct DeviceOptions {
     std::string link;
     std::string every = "100 ms";
     std::string form = "table";
+    std::string trace;
     std::string on;
     double pace = 1;
     bool clock = false;
@@ -62,6 +66,51 @@ Status board(const DeviceOptions& options, bench::StandIn& stand_in) {
 #endif
 }
 
+/// A device that was made of a rig: it begins anew for each who opens the port, as boards do that
+/// are reset by that.
+Status rig_device(const DeviceOptions& options, const rig::Rig& rig, bench::StandIn& stand_in) {
+    using Clock = std::chrono::steady_clock;
+    while (!asked_to_end()) {
+        if (!stand_in.is_read_by_another()) {
+            rest();
+            continue;
+        }
+        stand_in.turn_to_reader();
+        rest();
+        bench::TraceReader trace(options.trace, bench::columns_of(rig),
+                                 [](uint64_t, const std::string&) {});
+        bench::SendingDevice device(rig);
+        const auto begin = Clock::now();
+        std::string text = device.header();
+        std::optional<int64_t> first;
+        const auto here = [&stand_in] {
+            return !asked_to_end() && stand_in.is_read() && !stand_in.is_read_by_another();
+        };
+        while (here() && trace.next()) {
+            const int64_t now =
+                trace.milliseconds() - *(first = first.value_or(trace.milliseconds()));
+            const auto due =
+                begin + std::chrono::duration_cast<Clock::duration>(
+                            std::chrono::duration<double, std::milli>(
+                                options.pace > 0 ? static_cast<double>(now) / options.pace : 0));
+            while (here() && Clock::now() < due)
+                std::this_thread::sleep_for(
+                    std::min<Clock::duration>(due - Clock::now(), std::chrono::milliseconds(20)));
+            device.hear(stand_in.take());
+            text += device.pass(Instant(static_cast<uint32_t>(now)),
+                                {trace.raws(), trace.raws() + rig.senses.size()});
+            if (!stand_in.put(text, asked_to_end))
+                break;
+            text.clear();
+        }
+        while (here())
+            rest();
+        if (options.once)
+            break;
+    }
+    return done;
+}
+
 void check_pin(const DeviceOptions& options) {
 #ifndef ZORILLA_REHEARSES
     throw rig::InputError("--on: this tool was built without an emulated chip; install "
@@ -82,6 +131,24 @@ void check_pin(const DeviceOptions& options) {
 Status device(const DeviceOptions& options, Page& page) {
     const auto every = static_cast<double>(time_option("--every", options.every, "100 ms"));
     // What cannot be played is told before anybody waits for it.
+    const bool is_rig = options.source.size() > 5 &&
+                        options.source.compare(options.source.size() - 5, 5, ".toml") == 0;
+    if (is_rig && options.trace.empty())
+        throw rig::InputError(
+            fmt::format("{}: say what it reads, such as --trace winter.csv", options.source));
+    if (!is_rig && !options.trace.empty())
+        throw rig::InputError("--trace: is what a rig file's device reads; leave it away, or name "
+                              "a rig file, which ends with .toml");
+    if (is_rig) {
+        const rig::Rig rig = usable_rig(options.source);
+        bench::TraceReader(options.trace, bench::columns_of(rig),
+                           [](uint64_t, const std::string&) {});
+        bench::StandIn stand_in(options.link);
+        page.line(fmt::format("Watching it: zorilla live {} {}", options.source, stand_in.path()));
+        page.finish();
+        end_on_signals();
+        return rig_device(options, rig, stand_in);
+    }
     if (!options.on.empty())
         check_pin(options);
     if (options.values.empty())
@@ -131,7 +198,8 @@ void add_device(Command& app, Chosen& chosen) {
         "Example: zorilla device thermistor --values \"0 degC,21 degC\" --link board");
     command
         ->add_option("SOURCE", options->source,
-                     "A recorded CSV file, or one of the models thermistor and photoresistor.")
+                     "A recorded CSV file, one of the models thermistor and photoresistor, or a "
+                     "rig file: then its device runs, and obeys what it is told.")
         ->required();
     command
         ->add_option("--values", options->values,
@@ -139,6 +207,9 @@ void add_device(Command& app, Chosen& chosen) {
                      "next.")
         ->delimiter(',')
         ->type_name("VALUE,...");
+    command
+        ->add_option("--trace", options->trace, "What the device of a rig file reads on its pins.")
+        ->type_name("FILE.csv");
     command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
         ->type_name("PATH");
     command->add_option("--every", options->every, "The time from line to line of a model.")

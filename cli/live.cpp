@@ -1,222 +1,245 @@
 // SPDX-License-Identifier: MIT
-#include "cli/live.hpp"
-
-#include "cli/page.hpp"
+// live: watches a running device with its reasons.
+#include "bench/conversation.hpp"
+#include "bench/live/watched.hpp"
+#include "bench/port.hpp"
+#include "cli/command.hpp"
+#include "cli/live_view.hpp"
+#include "cli/signals.hpp"
+#include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
-#include <sys/ioctl.h>
+#include <poll.h>
 #include <unistd.h>
 
-#include <algorithm>
-#include <cmath>
-#include <cstdlib>
-#include <cstring>
+#include <chrono>
+#include <optional>
 
 namespace zorilla::cli {
 
 namespace {
 
-bool speaks_utf8() {
-    for (const char* name : {"LC_ALL", "LC_CTYPE", "LANG"}) {
-        const char* value = std::getenv(name);
-        if (value != nullptr && *value != '\0')
-            return std::strstr(value, "UTF-8") != nullptr || std::strstr(value, "utf8") != nullptr;
-    }
-    return false;
-}
+using Clock = std::chrono::steady_clock;
 
-void put(const std::string& text) {
-    size_t done = 0;
-    while (done < text.size()) {
-        const ssize_t written = write(STDOUT_FILENO, text.data() + done, text.size() - done);
-        if (written <= 0)
+struct LiveOptions {
+    std::string rig;
+    std::string port;
+    int baud = 38'400;
+    std::string duration;
+    std::string save;
+    std::vector<std::string> say;
+};
+
+/// Reads until somebody or something ends it.
+class Watching {
+  public:
+    Watching(const LiveOptions& options, const rig::Rig& rig, bench::Port& port, Page& page)
+        : options_(options), port_(port), page_(page), view_(port.is_standard_input()),
+          conversation_(options.say),
+          watched_(rig, {[this](const bench::Event& event) { tell(event); },
+                         [this](const std::string& answer) { conversation_.hear(answer); }}) {
+        if (!options.save.empty()) {
+            save_ = std::fopen(options.save.c_str(), "wbx");
+            if (save_ == nullptr)
+                throw rig::InputError(fmt::format(
+                    "{}: cannot be written: {}", options.save,
+                    errno == EEXIST ? "it is there already; choose another name" : std::strerror(errno)));
+        }
+        if (!options.duration.empty())
+            end_ = time_option("--for", options.duration, "10 s");
+    }
+    ~Watching() {
+        if (save_ != nullptr)
+            std::fclose(save_);
+    }
+    Watching(const Watching&) = delete;
+    Watching& operator=(const Watching&) = delete;
+
+    void run() {
+        while (!asked_to_end() && !over_ && (!end_ || now() < *end_)) {
+            wait();
+            if (port_.is_open() && watched_.companion().any())
+                conversation_.step(port_, now(), [this](const std::string& command,
+                                                        const std::string& answer) {
+                    say(fmt::format("{}: {}", command, answer));
+                });
+            if (!port_.is_open() && now() >= try_again_)
+                reopen();
+            if (now() >= next_draw_) {
+                page_.flush();
+                flush();
+                view_.draw(watched_, state_);
+                next_draw_ = now() + 200;
+            }
+        }
+        flush();
+        watched_.finish();
+        view_.end();
+    }
+    bool shows() const { return view_.shows(); }
+    bench::Watched& watched() { return watched_; }
+    const bench::Conversation& conversation() const { return conversation_; }
+
+  private:
+    int64_t now() const {
+        return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin_).count();
+    }
+    void flush() const {
+        if (save_ != nullptr && std::fflush(save_) != 0)
+            throw rig::InputError(
+                fmt::format("{}: cannot be written: {}", options_.save, std::strerror(errno)));
+    }
+    void say(const std::string& text) {
+        state_ = text;
+        if (!view_.shows())
+            message(text);
+        next_draw_ = 0;
+    }
+    void tell(const bench::Event& event) {
+        if (view_.shows())
             return;
-        done += static_cast<size_t>(written);
+        if (!event.who.empty())
+            print_event(page_, watched_.rig(), event);
+        else
+            page_.line(fmt::format("{}  {}", page_.clock(rig::time_to_text(event.milliseconds)),
+                                   event.is_good ? event.what : page_.warning(event.what)));
     }
+    void wait() {
+        pollfd waiting[2] = {{port_.descriptor(), POLLIN, 0}, {view_.keyboard(), POLLIN, 0}};
+        const int64_t until = std::min(next_draw_, end_.value_or(INT64_MAX));
+        const auto rest = static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200));
+        if (poll(waiting, 2, rest) <= 0)
+            return;
+        if (port_.is_open() && waiting[0].revents != 0)
+            take();
+        if (waiting[1].revents != 0) {
+            const LiveView::Asked asked = view_.read_keys(watched_);
+            over_ = over_ || asked.end;
+            for (const std::string& command : asked.commands) {
+                conversation_.say(command);
+                state_ = command + " ...";
+            }
+            next_draw_ = 0;
+        }
+    }
+    void take() {
+        switch (port_.read(buffer_)) {
+        case bench::Port::Got::bytes:
+            if (save_ != nullptr &&
+                std::fwrite(buffer_.data(), 1, buffer_.size(), save_) != buffer_.size())
+                throw rig::InputError(fmt::format("{}: cannot be written: {}", options_.save,
+                                                  std::strerror(errno)));
+            watched_.take({buffer_.data(), buffer_.size()});
+            break;
+        case bench::Port::Got::nothing: break;
+        case bench::Port::Got::ended: over_ = true; break;
+        case bench::Port::Got::gone:
+            port_.close();
+            watched_.interrupted();
+            say(fmt::format("{}: has vanished; waiting for it to come back", options_.port));
+            try_again_ = now() + 200;
+            break;
+        }
+    }
+    void reopen() {
+        std::string reason;
+        if (port_.open(reason))
+            say(fmt::format("{}: is back", options_.port));
+        try_again_ = now() + 200;
+    }
+
+    const LiveOptions& options_;
+    bench::Port& port_;
+    Page& page_;
+    LiveView view_;
+    bench::Conversation conversation_;
+    bench::Watched watched_;
+    const Clock::time_point begin_ = Clock::now();
+    std::vector<char> buffer_;
+    std::FILE* save_ = nullptr;
+    std::string state_;
+    std::optional<int64_t> end_;
+    int64_t next_draw_ = 0, try_again_ = 0;
+    bool over_ = false;
+};
+
+std::string counted(uint64_t count, const char* one, const char* many) {
+    return fmt::format("{} {}", rig::count_to_text(count), count == 1 ? one : many);
 }
 
-/// The end of the axis: that of a converter, or the next round number.
-double axis_end(const bench::SampleColumn& column, double highest) {
-    if (column.is_code()) {
-        double full = 1023;
-        while (full < highest)
-            full = full * 4 + 3;
-        return full;
-    }
-    double end = 1;
-    for (int i = 0; end < highest; ++i)
-        end *= i % 3 == 1 ? 2.5 : 2;
-    return end;
+Status live(const LiveOptions& options, Page& page) {
+    const rig::Rig rig = usable_rig(options.rig);
+    const rig::ShownUnits units(rig.show);
+    if (!options.say.empty() && options.port == "-")
+        throw rig::InputError("--say: standard input brings lines, and takes none; give the port");
+    bench::Port port(options.port, options.baud, true);
+    open_or_explain(port, options.port);
+    end_on_signals();
+    Watching watching(options, rig, port, page);
+    watching.run();
+    const bench::Watched& watched = watching.watched();
+    const bench::Companion& beside = watched.companion();
+    if (!beside.any())
+        throw rig::InputError(fmt::format(
+            "{}: no row came that this rig file explains; {}", options.port,
+            watched.is_foreign() ? "the device was made of another one"
+            : watched.receiver().damaged() > 0
+                ? "the last line was not understood: " + watched.receiver().problem()
+                : fmt::format("does the device send, as after zorilla firmware {} --send, and at "
+                              "{} baud?",
+                              options.rig, options.baud)));
+    page.line();
+    page.line(page.bold("In all"));
+    print_summary(page, rig, watching.watched().companion().finish(), 0);
+    page.line();
+    page.line(fmt::format("  {} rows came; {} damaged; of {} no row came",
+                          rig::count_to_text(beside.rows()),
+                          counted(watched.receiver().damaged(), "line was", "lines were"),
+                          counted(beside.missed(), "pass", "passes")));
+    if (beside.compared() > 0)
+        page.line(beside.different() == 0
+                      ? fmt::format("  The device told its outputs in {} passes: they are the rig's",
+                                    rig::count_to_text(beside.compared()))
+                      : page.warning(fmt::format(
+                            "  In {} of {} passes the device's outputs were not what the desk knew",
+                            rig::count_to_text(beside.different()),
+                            rig::count_to_text(beside.compared()))));
+    page.finish();
+    for (const std::string& command : watching.conversation().pending())
+        message(fmt::format("{}: it ended before that was answered", command));
+    const bool obeyed =
+        watching.conversation().obeyed() && watching.conversation().pending().empty();
+    return beside.differs() || !obeyed ? found_wanting : done;
 }
 
 } // namespace
 
-Live::Live(bool data_is_input) {
-    const char* terminal = std::getenv("TERM");
-    shows_ =
-        isatty(STDOUT_FILENO) != 0 && terminal != nullptr && std::strcmp(terminal, "dumb") != 0;
-    const char* no_colour = std::getenv("NO_COLOR");
-    colour_ = shows_ && (no_colour == nullptr || *no_colour == '\0');
-    blocks_ = speaks_utf8();
-    if (!shows_)
-        return;
-    if (data_is_input) {
-        // NOLINTNEXTLINE: open has a third argument only with O_CREAT
-        keyboard_ = open("/dev/tty", O_RDONLY | O_CLOEXEC);
-        own_keyboard_ = keyboard_ >= 0;
-    } else if (isatty(STDIN_FILENO) != 0) {
-        keyboard_ = STDIN_FILENO;
-    }
-    if (keyboard_ >= 0 && tcgetattr(keyboard_, &before_) == 0) {
-        termios settings = before_;
-        settings.c_lflag &= ~static_cast<tcflag_t>(ICANON | ECHO);
-        settings.c_cc[VMIN] = 0;
-        settings.c_cc[VTIME] = 0;
-        tcsetattr(keyboard_, TCSANOW, &settings);
-    }
-    put("\033[?25l"); // no cursor
-}
-
-Live::~Live() {
-    if (shows_)
-        put("\033[?25h");
-    if (keyboard_ >= 0)
-        tcsetattr(keyboard_, TCSANOW, &before_);
-    if (own_keyboard_)
-        close(keyboard_);
-}
-
-std::string Live::bar(const bench::LiveColumn& column, double full, int width) const {
-    // What the value has swept is faint, where it is now is full.
-    const auto place = [&](double value) {
-        return std::clamp(static_cast<int>(std::lround(value / full * (width - 1))), 0, width - 1);
-    };
-    std::string out;
-    const int low = place(column.lowest), high = place(column.highest), now = place(column.now);
-    for (int i = 0; i < width; ++i)
-        out += i == now                ? (blocks_ ? "█" : "#")
-               : i >= low && i <= high ? (blocks_ ? "▒" : "=")
-                                       : (blocks_ ? "·" : ".");
-    return out;
-}
-
-std::string Live::history(const bench::LiveColumn& column, double full, int width, int row) const {
-    static constexpr const char* blocks[] = {" ", "▁", "▂", "▃", "▄", "▅", "▆", "▇", "█"};
-    static constexpr const char* signs[] = {" ", ".", ".", ":", ":", "|", "|", "#", "#"};
-    std::string out;
-    const size_t count = column.history.size();
-    const auto shown = std::min(count, static_cast<size_t>(width));
-    for (size_t i = count - shown; i < count; ++i) {
-        // The lowest row shows at least a little, so that a value of 0 is seen too.
-        const double height = column.history[i] / full * 8 * history_rows - 8 * row;
-        const auto level =
-            static_cast<size_t>(std::clamp(std::round(height), row == 0 ? 1.0 : 0.0, 8.0));
-        out += (blocks_ ? blocks : signs)[level];
-    }
-    out.append(static_cast<size_t>(width) - shown, ' ');
-    return out;
-}
-
-void Live::draw(const bench::Capture& capture, const std::string& state, int64_t milliseconds) {
-    if (!shows_)
-        return;
-    winsize size{};
-    const int columns =
-        ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0 ? size.ws_col : 80;
-    const auto faint = [this](const std::string& text) {
-        return colour_ ? "\033[2m" + text + "\033[0m" : text;
-    };
-    const auto bold = [this](const std::string& text) {
-        return colour_ ? "\033[1m" + text + "\033[0m" : text;
-    };
-    const int rows = size.ws_row > 0 ? size.ws_row : 24;
-    std::vector<std::string> lines;
-    lines.push_back(fmt::format("{}  {} rows, {} a second  {}",
-                                rig::time_to_text(milliseconds / 1000 * 1000),
-                                rig::count_to_text(capture.rows()), capture.rate(), state));
-    lines.push_back(fmt::format("condition: {}", capture.condition().empty()
-                                                     ? faint("none yet")
-                                                     : bold(shown_text(capture.condition()))));
-    const int width = std::clamp(columns - 48, 16, 72);
-    // Whatever the number of columns, all of it stays on the screen: first without their history,
-    // then only the first of them.
-    const int free_rows = std::max(rows - 6, 1);
-    const auto count = static_cast<int>(capture.columns().size());
-    const bool tall = count * (history_rows + 2) <= free_rows;
-    const int most = tall || count <= free_rows ? count : free_rows - 1;
-    if (!tall)
-        lines.emplace_back();
-    for (int n = 0; n < most; ++n) {
-        const auto i = static_cast<size_t>(n);
-        const bench::SampleColumn& column = capture.columns()[i];
-        const bench::LiveColumn& live = capture.live()[i];
-        const double full = axis_end(column, live.highest);
-        if (tall)
-            lines.emplace_back();
-        lines.push_back(fmt::format("{:<12.12} {:>9.6g}  {}  {}", shown_text(column.name), live.now,
-                                    bar(live, full, width),
-                                    faint(fmt::format("0 to {:.6g}", full))));
-        for (int row = tall ? history_rows - 1 : -1; row >= 0; --row)
-            lines.push_back(fmt::format(
-                "{:<12} {:>9}  {}{}", "", "", history(live, full, width, row),
-                row == 0 && live.any
-                    ? fmt::format("  lowest {:.6g}, highest {:.6g}", live.lowest, live.highest)
-                    : ""));
-    }
-    if (most < count)
-        lines.push_back(
-            faint(fmt::format("and {} more; a taller window shows them", count - most)));
-    lines.emplace_back();
-    if (capture.nonsense() > 0)
-        lines.push_back(fmt::format(
-            "{} {} not understood, the last: {}", rig::count_to_text(capture.nonsense()),
-            capture.nonsense() == 1 ? "line was" : "lines were",
-            shown_text(capture.last_problem())
-                .substr(0, static_cast<size_t>(std::max(columns - 40, 10)))));
-    if (keyboard_ >= 0)
-        lines.push_back(faint("type the name of a condition, or > and a command, and Enter; Ctrl-C "
-                              "ends and saves") +
-                        (typed_.empty() ? "" : "  > " + typed_));
-    else
-        lines.push_back(faint("Ctrl-C ends and saves"));
-    std::string out = drawn_ > 0 ? fmt::format("\033[{}A", drawn_) : "";
-    for (const std::string& line : lines)
-        out += "\r" + line + "\033[K\n";
-    if (static_cast<int>(lines.size()) < drawn_)
-        out += "\033[J";
-    drawn_ = static_cast<int>(lines.size());
-    put(out);
-}
-
-Live::Keys Live::read_keys() {
-    Keys out;
-    char keys[64];
-    const ssize_t got = keyboard_ < 0 ? 0 : read(keyboard_, keys, sizeof keys);
-    for (ssize_t i = 0; i < got; ++i) {
-        const char key = keys[i];
-        if (key == '\n' || key == '\r') {
-            if (!typed_.empty()) {
-                out.named = true;
-                out.name = typed_;
-            }
-            typed_.clear();
-        } else if (key == 4) { // Ctrl-D
-            out.end = true;
-        } else if (key == 127 || key == 8) {
-            // Of a character of several bytes, all of them.
-            while (!typed_.empty() && (typed_.back() & 0xc0) == 0x80)
-                typed_.pop_back();
-            if (!typed_.empty())
-                typed_.pop_back();
-        } else if (key == 27) { // the arrows and the like
-            break;
-        } else if (static_cast<unsigned char>(key) >= ' ' && typed_.size() < 60) {
-            typed_ += key;
-        }
-    }
-    return out;
+void add_live(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<LiveOptions>();
+    Command* command = app.add_subcommand(
+        "live", "Watch a running device: its readings, decisions and outputs, with reasons, since "
+                "the same rig runs beside it.\n"
+                "Example: zorilla live hen_house.toml /dev/ttyUSB0");
+    command->add_option("RIG", options->rig, "The rig file that the device was made of.")->required();
+    command
+        ->add_option("PORT", options->port,
+                     "The serial port, the stand-in of zorilla device, or - for standard input.")
+        ->required();
+    command->add_option("--baud", options->baud, "The speed of the line.")
+        ->between(300, 4'000'000)
+        ->capture_default_str();
+    command->add_option("--save", options->save, "Save what the device sends here, as it comes.")
+        ->type_name("FILE.csv");
+    command
+        ->add_option("--say", options->say,
+                     "A command for the device, such as \"set boost 40 for 10 min\"; several one "
+                     "after the other.")
+        ->repeatable()
+        ->type_name("COMMAND");
+    command->add_option("--for", options->duration, "End after this time.")->type_name("DURATION");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return live(*options, page); }; });
 }
 
 } // namespace zorilla::cli

@@ -2,6 +2,7 @@
 #include "bench/rehearse/rehearse.hpp"
 
 #include "bench/process.hpp"
+#include "bench/random_raws.hpp"
 #include "bench/rehearse/atmega328p.hpp"
 #include "bench/rehearse/pins.hpp"
 #include "rig/drive/part.hpp"
@@ -11,7 +12,6 @@
 #include <fmt/format.h>
 
 #include <cmath>
-#include <random>
 #include <sstream>
 
 namespace zorilla::bench {
@@ -225,38 +225,10 @@ Rehearsal rehearse(const rig::Rig& rig, const std::string& folder,
 
 std::vector<RehearsedRow> random_rows(const rig::Rig& rig, int64_t milliseconds) {
     std::mt19937 random(1);
-    const auto below = [&random](int64_t end) { return static_cast<int64_t>(random()) % end; };
     std::vector<RehearsedRow> out;
     std::vector<rig::Raw> now(rig.senses.size());
     for (int64_t ms = 0; ms < milliseconds; ms += 100) {
-        for (size_t i = 0; i < now.size(); ++i) {
-            const rig::Sense& sense = rig.senses[i];
-            const bool fails = below(10) == 0;
-            switch (sense.raw) {
-            case rig::RawKind::code:
-                now[i] =
-                    rig::Raw(fails ? below(2) * sense.largest_raw : below(sense.largest_raw + 1));
-                break;
-            case rig::RawKind::microseconds:
-                now[i] = fails ? rig::Raw::silent() : rig::Raw(150 + below(24'000));
-                break;
-            case rig::RawKind::frame: {
-                // Four bytes of values that there are, and their sum.
-                int64_t bits = 0, sum = 0;
-                for (const int64_t end : {3, 256, 2, 256}) {
-                    const int64_t byte = below(end);
-                    bits = bits << 8 | byte;
-                    sum += byte;
-                }
-                now[i] = fails ? rig::Raw::silent() : rig::Raw(bits << 8 | (sum & 0xff));
-                break;
-            }
-            case rig::RawKind::level: now[i] = rig::Raw(below(2)); break;
-            case rig::RawKind::edges:
-                now[i] = rig::Raw((now[i].taken() ? now[i].bits() + below(50) : 0) & 0xffff);
-                break;
-            }
-        }
+        random_raws(rig, random, now);
         out.push_back({ms, now});
     }
     return out;

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/trace/trace.hpp"
 
+#include "bench/row_check.hpp"
 #include "rig/text/text.hpp"
 
 #include <fast_float/fast_float.h>
@@ -14,21 +15,6 @@
 namespace zorilla::bench {
 
 namespace {
-
-/// Whether a number is a whole one that the sensor can give; not so for a NaN.
-bool is_raw(double value, double largest) {
-    return value >= 0 && value <= largest &&
-           value == static_cast<double>(static_cast<int64_t>(value));
-}
-
-/// What follows ten hexadecimal digits; `from` itself if they are not there.
-const char* end_of_frame(const char* from, const char* end, uint64_t& bits) {
-    constexpr ptrdiff_t digits = 10;
-    if (end - from < digits)
-        return from;
-    const auto parsed = std::from_chars(from, from + digits, bits, 16);
-    return parsed.ptr == from + digits ? parsed.ptr : from;
-}
 
 /// Whether a number of milliseconds can be told apart from its neighbours; not so for a NaN.
 bool is_time(double milliseconds) { return std::fabs(milliseconds) < 9e15; }
@@ -54,51 +40,6 @@ void TraceReader::bad(std::string text) {
     std::fill(raws_.begin(), raws_.end(), rig::Raw());
 }
 
-/// Takes what a sensor delivered, from a field without blanks at its ends.
-bool TraceReader::take_raw(const Column& column, std::string_view field) {
-    rig::Raw& raw = raws_[column.index];
-    const char* const end = field.data() + field.size();
-    const bool asks =
-        column.kind == rig::RawKind::frame || column.kind == rig::RawKind::microseconds;
-    if (field.empty()) {
-        raw = rig::Raw();
-        return true;
-    }
-    if (asks && field == "none") {
-        raw = rig::Raw::silent();
-        return true;
-    }
-    if (column.kind == rig::RawKind::frame) {
-        uint64_t bits = 0;
-        raw = rig::Raw(static_cast<int64_t>(bits));
-        const bool whole = field.size() == 10 && end_of_frame(field.data(), end, bits) == end;
-        raw = rig::Raw(static_cast<int64_t>(bits));
-        if (!whole)
-            problem_ = fmt::format("\"{}\" is not a frame of ten hexadecimal digits, such as "
-                                   "028c015df2, nor \"none\"",
-                                   shown(field));
-        return whole;
-    }
-    double value = 0;
-    const auto parsed = fast_float::from_chars(field.data(), end, value);
-    if (parsed.ec != std::errc() || parsed.ptr != end) {
-        problem_ = fmt::format("\"{}\" is not a number", shown(field));
-        return false;
-    }
-    if (!is_raw(value, column.largest)) {
-        problem_ = fmt::format("\"{}\" is not {}, a whole number from 0 to {}", shown(field),
-                               column.output                        ? "what this output can be"
-                               : column.kind == rig::RawKind::code  ? "a code of this converter"
-                               : column.kind == rig::RawKind::level ? "a level"
-                               : column.kind == rig::RawKind::edges ? "a count of edges"
-                                                                    : "a time in microseconds",
-                               column.largest);
-        return false;
-    }
-    raw = rig::Raw(static_cast<int64_t>(value));
-    return true;
-}
-
 bool TraceReader::take_field(const Column& column, std::string_view field, const char*& after) {
     // Blanks around a number are no harm, though they belong to the field.
     std::string_view inner = field.substr(0, std::min(field.find(','), field.size()));
@@ -108,7 +49,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     while (!inner.empty() && (inner.back() == ' ' || inner.back() == '\t'))
         inner.remove_suffix(1);
     if (column.role == Column::Role::raw)
-        return take_raw(column, inner);
+        return take_raw(column.holds, inner, raws_[column.index], problem_);
     double value = 0;
     const auto parsed = fast_float::from_chars(inner.data(), inner.data() + inner.size(), value);
     if (parsed.ec != std::errc() || parsed.ptr != inner.data() + inner.size()) {
@@ -135,9 +76,14 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     const Column* const last = columns_.data() + columns_.size() - 1;
     for (const Column* column = columns_.data();; ++column) {
         const bool raw = column->role == Column::Role::raw;
-        if (raw && (*at == ',' || *at == '\n')) {
+        if (column->role == Column::Role::check) {
+            std::string_view row(records_.ready(), static_cast<size_t>(at - records_.ready()) + 4);
+            if (end - at < 4 || !take_check(row, *check_, row))
+                return false;
+            at += 4;
+        } else if (raw && (*at == ',' || *at == '\n')) {
             raws_[column->index] = rig::Raw();
-        } else if (raw && column->kind == rig::RawKind::frame) {
+        } else if (raw && column->holds.kind == rig::RawKind::frame) {
             uint64_t bits = 0;
             const char* const after = end_of_frame(at, end, bits);
             if (after == at)
@@ -149,7 +95,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
             if (!quick_number(at, end, value))
                 return false;
             const double scaled = value * time_scale_;
-            if (raw && !is_raw(value, column->largest))
+            if (raw && !is_raw(value, column->holds.largest))
                 return false;
             if (raw)
                 raws_[column->index] = rig::Raw(static_cast<int64_t>(value));
@@ -190,6 +136,11 @@ bool TraceReader::parse_row(std::string_view text) {
     const char* const end = at + text.size();
     bool sound = true;
     row_milliseconds_ = INT64_MIN;
+    std::string_view row;
+    if (check_ && !take_check(text, *check_, row)) {
+        problem_ = "it was damaged on the way: its check is wrong";
+        return false;
+    }
     for (size_t i = 0; i < columns_.size(); ++i) {
         if (i > 0) {
             if (at == end) {
@@ -199,7 +150,7 @@ bool TraceReader::parse_row(std::string_view text) {
             ++at;
         }
         const std::string_view rest(at, static_cast<size_t>(end - at));
-        if (columns_[i].role == Column::Role::unused || !sound) {
+        if (columns_[i].role >= Column::Role::check || !sound) {
             at += std::min(rest.find(','), rest.size());
         } else if (!take_field(columns_[i], rest, at)) {
             sound = false;
@@ -217,6 +168,10 @@ bool TraceReader::parse_row(std::string_view text) {
 bool TraceReader::parse_quoted_row(std::string_view text) {
     std::vector<std::string> fields;
     row_milliseconds_ = INT64_MIN;
+    if (check_) {
+        problem_ = "no device puts its rows into quotes";
+        return false;
+    }
     if (!split_record(text, fields)) {
         problem_ = "a quote is not where it may be";
         return false;
@@ -228,7 +183,7 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
     }
     for (size_t i = 0; i < fields.size(); ++i) {
         const char* after = nullptr;
-        if (columns_[i].role == Column::Role::unused)
+        if (columns_[i].role >= Column::Role::check)
             continue;
         if (!take_field(columns_[i], fields[i], after))
             return false;
@@ -238,6 +193,12 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
         }
     }
     return true;
+}
+
+/// What a device sends besides its rows: answers, and its header when it begins anew.
+bool TraceReader::is_between_rows(std::string_view line) const {
+    return check_ && (line == "ok" || line.substr(0, 3) == "ok " || line.substr(0, 4) == "no: " ||
+                      line.substr(0, 5) == "time ");
 }
 
 bool TraceReader::next_record(CsvRecords::Record& record) {
@@ -267,7 +228,7 @@ std::optional<int64_t> TraceReader::time_ahead() {
     const std::vector<rig::Raw> raws = raws_;
     std::optional<int64_t> out;
     while (next_record(record)) {
-        if (record.text.empty() && !record.too_long)
+        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text))
             continue;
         held_ = std::string(record.text);
         held_is_too_long_ = record.too_long;
@@ -339,7 +300,7 @@ bool TraceReader::next_with_care() {
         } else if (!next_record(record)) {
             return false;
         }
-        if (record.text.empty() && !record.too_long)
+        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text))
             continue;
         if (!place(parse(record)))
             continue; // nothing to place it at

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "bench/csv.hpp"
+#include "bench/trace/field.hpp"
 #include "rig/model/raw.hpp"
 
 #include <cstdint>
@@ -18,15 +19,14 @@ namespace zorilla::bench {
 /// A column of the trace that somebody wants.
 struct WantedColumn {
     std::string name;
-    rig::RawKind kind;
-    int64_t largest;     ///< the largest possible number
-    bool output = false; ///< what a device says that an output is; it need not be there
+    FieldKind holds; ///< what a device says that an output is need not be there
 };
 
 /// Reads a trace whose first line names its columns with their units, such as
 /// `time (s),roost (code)`. Units of time: ms, s, min, h. What a sensor delivered is a whole
 /// number, or ten hexadecimal digits for a frame; an empty field means that no sample was taken,
-/// the word `none` that a sensor was asked and did not answer.
+/// the word `none` that a sensor was asked and did not answer. Where the last column is the check
+/// of what a device has sent, a row whose check is wrong is not understood.
 ///
 /// A line that cannot be understood is reported, and its samples count as not taken; its time is
 /// that of the line before if the time itself is what is wrong. A time that is alone out of order
@@ -62,11 +62,9 @@ class TraceReader {
 
   private:
     struct Column {
-        enum class Role { time, raw, unused } role = Role::unused;
+        enum class Role { time, raw, check, unused } role = Role::unused;
         size_t index = 0;
-        rig::RawKind kind = rig::RawKind::code;
-        double largest = 0;
-        bool output = false;
+        FieldKind holds{};
     };
 
     void read_header(const std::vector<WantedColumn>& wanted);
@@ -75,10 +73,10 @@ class TraceReader {
     bool next_with_care();
     bool parse_row(std::string_view text);
     bool parse_quoted_row(std::string_view text);
-    bool take_raw(const Column& column, std::string_view field);
     bool take_field(const Column& column, std::string_view field, const char*& after);
     bool follows(int64_t time) const;
     bool is_usual(int64_t time) const;
+    bool is_between_rows(std::string_view line) const;
     bool next_record(CsvRecords::Record& record);
     bool parse(const CsvRecords::Record& record);
     /// The time of the row behind this one; nothing if there is none that can be understood.
@@ -90,7 +88,8 @@ class TraceReader {
     Complaint complain_;
 
     std::vector<Column> columns_;
-    double time_scale_ = 0; ///< milliseconds in one unit of the file's time
+    std::optional<uint16_t> check_; ///< what the checks of its rows begin with, if it has any
+    double time_scale_ = 0;         ///< milliseconds in one unit of the file's time
     std::vector<std::string> absent_;
     std::vector<std::string> unused_;
     bool has_outputs_ = false;

@@ -36,6 +36,8 @@ class Deciding {
   public:
     virtual ~Deciding() = default;
     virtual void pass(const DecideInput& in, DecideOutput& out) = 0;
+    /// Another one that remembers the same.
+    virtual std::unique_ptr<Deciding> copy() const = 0;
 };
 /// One from a function, which keeps its own state.
 template <class Pass> std::unique_ptr<Deciding> decides(Pass pass) {
@@ -43,6 +45,7 @@ template <class Pass> std::unique_ptr<Deciding> decides(Pass pass) {
       public:
         explicit One(Pass pass) : pass_(std::move(pass)) {}
         void pass(const DecideInput& in, DecideOutput& out) override { pass_(in, out); }
+        std::unique_ptr<Deciding> copy() const override { return std::make_unique<One>(*this); }
 
       private:
         Pass pass_;

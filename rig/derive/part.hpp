@@ -49,6 +49,7 @@ template <class Pass> class DerivedBlock : public Block {
     void pass(Instant now, Raw, const AnyReading* sources, AnyReading* out) override {
         *out = pass_(now, sources);
     }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<DerivedBlock>(*this); }
 
   private:
     Pass pass_;

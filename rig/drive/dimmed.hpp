@@ -16,7 +16,7 @@ class DimmedPart : public PlainPart {
         if (fade_ <= Duration{})
             return nullptr;
         return works(
-            [fade = fade_, state = FadeState()](const DriveInput& in, Driven& out) mutable {
+            [fade = fade_, state = FadeFromStart()](const DriveInput& in, Driven& out) mutable {
                 out.value = state.pass(fade, in.now, in.wish.value.duty());
             });
     }

@@ -43,6 +43,8 @@ class DriveWork {
     virtual ~DriveWork() = default;
     /// \param out  what is asked for; afterwards what comes of it
     virtual void pass(const DriveInput& in, Driven& out) = 0;
+    /// Another one that remembers the same.
+    virtual std::unique_ptr<DriveWork> copy() const = 0;
 };
 /// One from a function, which keeps its own state.
 template <class Pass> std::unique_ptr<DriveWork> works(Pass pass) {
@@ -50,6 +52,7 @@ template <class Pass> std::unique_ptr<DriveWork> works(Pass pass) {
       public:
         explicit One(Pass pass) : pass_(std::move(pass)) {}
         void pass(const DriveInput& in, Driven& out) override { pass_(in, out); }
+        std::unique_ptr<DriveWork> copy() const override { return std::make_unique<One>(*this); }
 
       private:
         Pass pass_;

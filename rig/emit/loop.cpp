@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "rig/emit/loop.hpp"
 
+#include <zorilla/board/trace_row.hpp>
+
 #include <fmt/format.h>
 
 namespace zorilla::rig {
@@ -23,14 +25,22 @@ size_t MainWriter::width(RawKind kind) {
     return kind == RawKind::frame ? 11 : kind == RawKind::level ? 2 : 6;
 }
 
+std::string MainWriter::head(const std::string& name, RawKind kind) {
+    return fmt::format(",{} ({})", name, unit_of(kind));
+}
+
+std::string MainWriter::header(const std::string& columns, uint32_t number) {
+    return fmt::format("time (s){},check ({:08x})", columns, number);
+}
+
 void MainWriter::column(const std::string& name, RawKind kind, const std::string& value) {
-    header_ += fmt::format(",{} ({})", name, unit_of(kind));
+    columns_ += head(name, kind);
     row_ += fmt::format("            put_raw(row, {});\n", value);
     row_size_ += width(kind);
 }
 
 void MainWriter::output(const std::string& name, size_t width, const std::string& value) {
-    header_ += fmt::format(",{} (out)", name);
+    columns_ += output_head(name);
     row_ += fmt::format("            put_output(row, {});\n", value);
     row_size_ += width;
 }
@@ -80,7 +90,7 @@ std::string MainWriter::commands() {
     if (sends_)
         out += "    if (command.is(ZORILLA_TEXT(\"header\")))\n        return header_text();\n";
     return out + fmt::format("    if (command.is(ZORILLA_TEXT(\"who\")))\n"
-                             "        return ZORILLA_TEXT(\"ok {}\\n\");\n"
+                             "        return ZORILLA_TEXT(\"ok {:08x}\\n\");\n"
                              "    const bool sets = command.is(ZORILLA_TEXT(\"set\"));\n"
                              "    if (!sets && !command.is(ZORILLA_TEXT(\"clear\")))\n"
                              "        return text_of(Answer::no_command);\n"
@@ -97,14 +107,15 @@ std::string MainWriter::text(const std::string& title, Duration every) {
         includes += "#include <zorilla/board/trace_row.hpp>\n";
         line =
             fmt::format("\nProgramText header_text() {{\n    return ZORILLA_TEXT(\"{}\\n\");\n}}\n"
-                        "ProgramLine header(header_text());\nReport<{}> row;\n",
-                        header_, row_size_);
+                        "ProgramLine header(header_text());\n"
+                        "CheckedRow<{}> row;\n",
+                        header(columns_, who_), row_size_);
         // However long the header is: outputs are off meanwhile.
         sends = "        if (header.send<Wires>()) {\n            Wires::fed();\n"
                 "            continue; // the first pass is the first row\n        }\n";
-        const std::string puts = "            row.clear();\n            put_time(row, now);\n" +
-                                 row_ + "            row.put('\\n');\n";
-        row = "        if (row.done()) {\n" + puts + "        }\n";
+        row = fmt::format("        if (row.done()) {{\n            row.begin(now, 0x{:04x});\n{}"
+                          "        }}\n",
+                          check_start(who_), row_);
     }
     if (listens()) {
         includes += "#include <zorilla/board/line.hpp>\n";

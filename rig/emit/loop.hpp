@@ -28,10 +28,15 @@ class MainWriter {
     void column(const std::string& name, RawKind kind, const std::string& value);
     /// A column of what an output is. \param width  its characters at most, with its comma
     void output(const std::string& name, size_t width, const std::string& value);
+    /// Those columns, as they stand in the header.
+    static std::string head(const std::string& name, RawKind kind);
+    static std::string output_head(const std::string& name) { return "," + name + " (out)"; }
+    /// The header of rows. \param columns  their heads
+    static std::string header(const std::string& columns, uint32_t number);
     /// How many characters of a line a column takes at most, with its comma.
     static size_t width(RawKind kind);
-    /// The same of the time and the end of the line.
-    static constexpr size_t time_width = 12;
+    /// The same of the time, the check and the end of the line.
+    static constexpr size_t time_width = 17;
     /// And the longest answer to a command.
     static constexpr size_t answer_width = 35;
 
@@ -42,8 +47,8 @@ class MainWriter {
     /// Something that is set over the line, and kept. \param spec  the constant of its ends
     /// \param means  what its bytes mean, in any words that change when that does
     void setting(const std::string& name, const std::string& spec, const std::string& means);
-    /// What it answers to "who".
-    void identify(const std::string& text) { who_ = text; }
+    /// What it answers to "who", and what its rows' checks begin with.
+    void identify(uint32_t rig) { who_ = rig; }
     /// The whole. \param title  its first comment
     std::string text(const std::string& title, Duration every);
 
@@ -51,8 +56,9 @@ class MainWriter {
     std::string reads, writes;     ///< statements of a pass: before what is sent, and after
   private:
     CppNames names_;
-    std::string roles_, wires_, header_ = "time (s)", row_;
-    std::string said_, named_, changes_, kept_, means_, who_;
+    std::string roles_, wires_, columns_, row_;
+    std::string said_, named_, changes_, kept_, means_;
+    uint32_t who_ = 0;
     size_t row_size_ = time_width;
     bool sends_ = false;
 

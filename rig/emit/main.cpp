@@ -34,6 +34,17 @@ size_t row_size(const Rig& rig) {
     return out + (listens ? MainWriter::answer_width : 0);
 }
 
+uint32_t number_of(const Rig& rig) { return number_of(to_toml(rig.written)); }
+
+std::string header_of(const Rig& rig) {
+    std::string columns;
+    for (const Sense& sense : rig.senses)
+        columns += MainWriter::head(sense.name, sense.raw);
+    for (const Drive& drive : rig.drives)
+        columns += MainWriter::output_head(drive.name);
+    return MainWriter::header(columns, number_of(rig));
+}
+
 Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view text,
                      const FirmwarePlan& plan) {
     Firmware out;
@@ -89,8 +100,7 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     }
     if (plan.sends)
         loop.send();
-    // The same for who wrote it with other comments.
-    loop.identify(fmt::format("{:08x}", number_of(to_toml(rig.written))));
+    loop.identify(number_of(rig));
     loop.reads += "        device.pass(now, in);\n";
     loop.includes = "#include \"device.hpp\"\n\n#include <zorilla/board/atmega328p.hpp>\n";
     loop.globals = fmt::format("// Where a rehearsal can find them, and not on the stack, which "

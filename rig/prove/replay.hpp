@@ -75,6 +75,9 @@ struct Shown {
     std::vector<std::string> steps;
 };
 
+/// The times that mean something to a rig, in milliseconds.
+std::vector<int64_t> times_of(const Rig& rig);
+
 /// Lives at random: inputs that stay for a while, passes that come early and late. What has come to
 /// the line is cut down to the rows that it needs; nothing if it never came, or time is over.
 std::optional<std::vector<Row>> wander(const Rig& rig, size_t line, Player& player,

@@ -11,23 +11,11 @@
 
 namespace zorilla::rig::prove {
 
-std::vector<Raw> Player::raws_of(size_t sense) {
-    std::vector<Raw> out;
-    for (const auto& [look, input] : inputs_of(sense))
-        if (input.edges_per_second < 0)
-            out.push_back(input.raw);
-    return out;
-}
-
-namespace {
-
-/// The spans of time that mean something to a rig.
-std::vector<int64_t> spans_of(const Rig& rig) {
-    std::vector<int64_t> out = {1, 20, 100, 1000};
+std::vector<int64_t> times_of(const Rig& rig) {
+    std::vector<int64_t> out;
     const auto add = [&out](Duration time) {
         if (time > Duration{})
-            for (const int64_t part : {8, 2, 1})
-                out.push_back(time.thousandths() / part + 1);
+            out.push_back(time.thousandths());
     };
     for (const Decide& decide : rig.decides) {
         if (decide.lasting) {
@@ -50,6 +38,25 @@ std::vector<int64_t> spans_of(const Rig& rig) {
                 add(step.time);
     }
     add(rig.shutdown.gap);
+    return out;
+}
+
+std::vector<Raw> Player::raws_of(size_t sense) {
+    std::vector<Raw> out;
+    for (const auto& [look, input] : inputs_of(sense))
+        if (input.edges_per_second < 0)
+            out.push_back(input.raw);
+    return out;
+}
+
+namespace {
+
+/// Spans of time to try: those that mean something to the rig, and parts of them.
+std::vector<int64_t> spans_of(const Rig& rig) {
+    std::vector<int64_t> out = {1, 20, 100, 1000};
+    for (const int64_t time : times_of(rig))
+        for (const int64_t part : {8, 2, 1})
+            out.push_back(time / part + 1);
     std::sort(out.begin(), out.end());
     out.erase(std::unique(out.begin(), out.end()), out.end());
     return out;

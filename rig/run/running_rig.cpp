@@ -14,7 +14,7 @@ static size_t senses_of(const Drive& drive) {
 }
 
 RunningRig::RunningRig(const Rig& rig)
-    : rig_(rig), stages_(rig.decides.size()), duties_(rig.decides.size()),
+    : rig_(&rig), stages_(rig.decides.size()), duties_(rig.decides.size()),
       readings_(rig.sources.size()), truths_(rig.facts.size(), Truth::unknown),
       drivens_(rig.drives.size()) {
     for (const rig::Sense& sense : rig.senses) {
@@ -109,7 +109,7 @@ bool RunningRig::run(Machine& machine, Instant now) {
     if (changed)
         machine.taken = asked;
     for (const size_t fact : machine.facts)
-        changed |= put(fact, fact_of(machine, rig_.facts[fact]));
+        changed |= put(fact, fact_of(machine, rig_->facts[fact]));
     return changed;
 }
 
@@ -123,7 +123,7 @@ bool RunningRig::run(Hand& running, Instant now) {
 }
 
 bool RunningRig::shut_down(Instant now) {
-    const Shutdown& shutdown = rig_.shutdown;
+    const Shutdown& shutdown = rig_->shutdown;
     shutdown_.pass(shutdown.gap, static_cast<uint8_t>(shutdown.order.size()), now,
                    evaluate(shutdown.when));
     bool changed = false;
@@ -140,7 +140,7 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
         return {asked.when, asked.then};
     };
     if (claim.follows)
-        return rig_.decides[*claim.follows].gives == Gives::stage
+        return rig_->decides[*claim.follows].gives == Gives::stage
                    ? followed(stages_[*claim.follows])
                    : followed(duties_[*claim.follows]);
     if (claim.in_turn.size() > 1) {
@@ -167,7 +167,7 @@ Driven RunningRig::run(Drive& running, Instant now) {
     in.in_pattern = in.wish.cause == Cause::claim && !drive.claims[in.wish.claim].pattern.empty();
     Driven out{in.wish.value, in.wish.cause, in.wish.claim, in.wish.value.any() || in.in_pattern,
                in.wish.value};
-    if (running.work == nullptr)
+    if (!running.work)
         return out;
     if (drive.turns)
         in.turns = zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0);
@@ -193,9 +193,9 @@ bool RunningRig::run(Decide& running, Instant now) {
         stage = out.stage;
     }
     for (const size_t fact : running.facts)
-        changed |= put(fact, rig_.facts[fact].kind == Fact::Kind::locked
+        changed |= put(fact, rig_->facts[fact].kind == Fact::Kind::locked
                                  ? zorilla::truth_of(out.locked)
-                                 : at_least(out.stage, rig_.facts[fact].number));
+                                 : at_least(out.stage, rig_->facts[fact].number));
     if (!decide.has_truth())
         return changed;
     if (decide.lasting)

@@ -6,10 +6,12 @@
 #include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
 #include "rig/drive/part.hpp"
+#include "rig/model/own.hpp"
 
 namespace zorilla::rig {
 
-/// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring.
+/// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring. A copy
+/// remembers the same and goes its own way.
 class RunningRig {
   public:
     /// \param rig  must outlive this object and have no mistakes
@@ -52,11 +54,11 @@ class RunningRig {
             changed |= run(machine, now);
         for (Hand& hand : hands_)
             changed |= run(hand, now);
-        if (!rig_.shutdown.order.empty())
+        if (!rig_->shutdown.order.empty())
             changed |= shut_down(now);
-        const bool tests = rig_.self_test.when.given() &&
-                           test_.pass(rig_.self_test.each, static_cast<uint8_t>(drives_.size()),
-                                      now, evaluate(rig_.self_test.when));
+        const bool tests = rig_->self_test.when.given() &&
+                           test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()),
+                                      now, evaluate(rig_->self_test.when));
         Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
             Driven next = drive.relay != nullptr ? run_relay(drive, now) : run(drive, now);
@@ -64,7 +66,7 @@ class RunningRig {
             if (tests)
                 next = tested(next, drive);
             for (const size_t fact : drive.facts)
-                changed |= put(fact, fact_of(next, rig_.facts[fact].kind));
+                changed |= put(fact, fact_of(next, rig_->facts[fact].kind));
             changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
                        next.claim != driven->claim || next.tested != driven->tested ||
                        (drive.in_turn && next.asked != driven->asked);
@@ -73,7 +75,7 @@ class RunningRig {
         return changed;
     }
 
-    const Rig& rig() const { return rig_; }
+    const Rig& rig() const { return *rig_; }
     /// One for each of `rig().sources`.
     const std::vector<AnyReading>& readings() const { return readings_; }
     /// One for each of `rig().facts`.
@@ -104,7 +106,7 @@ class RunningRig {
     /// every code beforehand: the desk has the memory that a chip has not.
     struct Sense {
         const AnyReading* by_code;
-        std::unique_ptr<Block> block;
+        Own<Block> block;
         size_t source;
         size_t sources;
     };
@@ -133,7 +135,7 @@ class RunningRig {
     struct Decide {
         const rig::Decide* decide;
         size_t index;
-        std::unique_ptr<Deciding> deciding;
+        Own<Deciding> deciding;
         LastingState lasting{};
         CounterState counter{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
@@ -153,7 +155,7 @@ class RunningRig {
     struct Drive {
         const rig::Drive* drive;
         const RelaySpec* relay; ///< of a relay without patterns, which goes a quick way
-        std::unique_ptr<DriveWork> work;
+        Own<DriveWork> work;
         RelayState state{};
         std::vector<size_t> facts{};           ///< that tell how it does
         std::vector<SequenceState> patterns{}; ///< one for each claim
@@ -214,7 +216,7 @@ class RunningRig {
         return changed;
     }
 
-    const Rig& rig_;
+    const Rig* rig_;
     Instant now_{};
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;

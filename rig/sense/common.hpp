@@ -30,6 +30,7 @@ template <class Pass> class FunctionBlock : public Block {
     void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) override {
         pass_(now, raw, sources, out);
     }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<FunctionBlock>(*this); }
 
   private:
     Pass pass_;

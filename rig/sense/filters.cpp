@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "rig/sense/filters.hpp"
 
+#include "rig/model/own.hpp"
 #include "rig/read/keys.hpp"
 
 #include <fmt/format.h>
@@ -42,10 +43,11 @@ class FilteredBlock : public Block {
     Duration held(Instant now) const override {
         return hold_.holds() ? hold_.age(now) : sensor_->held(now);
     }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<FilteredBlock>(*this); }
 
   private:
     FilterSpec spec_;
-    std::unique_ptr<Block> sensor_;
+    Own<Block> sensor_;
     Oversampling<3> oversampling_;
     Median<15, AnyQuantity> median_;
     RateGate<AnyQuantity> gate_;

@@ -21,6 +21,7 @@ class FrameBlock : public Block {
     Duration held(Instant now) const override {
         return state_.holds() ? state_.age(now) : Duration{};
     }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<FrameBlock>(*this); }
 
   private:
     HumidityFrameSpec spec_;

@@ -22,6 +22,8 @@ class Block {
     virtual void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) = 0;
     /// How old its reading is, where the last good one stands in for one that was missed; else 0.
     virtual Duration held(Instant) const { return {}; }
+    /// Another one that remembers the same.
+    virtual std::unique_ptr<Block> copy() const = 0;
 };
 using StartBlock = std::function<std::unique_ptr<Block>()>;
 

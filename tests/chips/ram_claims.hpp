@@ -24,10 +24,11 @@ inline constexpr Duration hour = 1_h;
 
 CLAIM("drive/relay.hpp: eight bytes", Relay<plain>, 8);
 CLAIM("drive/relay.hpp: twelve if it warns", Relay<lift>, 12);
-CLAIM("drive/led.hpp: five bytes", Led<shade_lamp>, 5);
+CLAIM("drive/led.hpp: six bytes", Led<shade_lamp>, 6);
 CLAIM("drive/fan.hpp: eighteen", Fan<stalling_motor>, 18);
 CLAIM("drive/fan.hpp: twelve bytes", Fan<motor>, 12);
 CLAIM("drive/fade.hpp: five bytes", FadeState, 5);
+CLAIM("drive/fade.hpp: six bytes", FadeFromStart, 6);
 CLAIM("drive/hand.hpp: six bytes", Hand<hour>, 6);
 CLAIM("drive/output.hpp: one to three bytes", Output<lamp>, 1);
 CLAIM("drive/output.hpp: one to three bytes", Output<light>, 3);

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // What a program prints, taken down: every form of line, a port that goes and comes, nothing lost.
 #include "bench/printed.hpp"
-#include "tests/desk/process.hpp"
+#include "tests/desk/background.hpp"
 
 #include <csignal>
 #include <gtest/gtest.h>
@@ -10,55 +10,13 @@
 
 namespace {
 
+using desk::Background;
+using desk::is_there;
+using desk::wait_for;
+
 using namespace zorilla;
 using bench::PrintedLines;
 using desk::has;
-
-/// The tool in the background, its output in a file.
-class Background {
-  public:
-    Background(const desk::Folder& folder, const std::string& arguments, const std::string& log)
-        : log_(folder / log) {
-        // The shell is replaced by the tool, so that signals reach it.
-        const std::string command =
-            fmt::format("exec {} {} > '{}' 2>&1 < /dev/null", ZORILLA_TOOL, arguments, log_);
-        const char* const argv[] = {"sh", "-c", command.c_str(), nullptr};
-        posix_spawnp(&child_, "sh", nullptr, nullptr, const_cast<char* const*>(argv), environ);
-    }
-    ~Background() {
-        if (child_ > 0)
-            end(SIGTERM);
-    }
-    Background(const Background&) = delete;
-    Background& operator=(const Background&) = delete;
-
-    /// Ends it with a signal, or waits for it with none. Its exit status.
-    int end(int signal) {
-        if (signal != 0)
-            kill(child_, signal);
-        int status = 0;
-        waitpid(child_, &status, 0);
-        child_ = 0;
-        return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
-    }
-    std::string log() const { return desk::read_all(log_); }
-
-  private:
-    std::string log_;
-    pid_t child_ = 0;
-};
-
-template <class Done> bool wait_for(Done done) {
-    for (int i = 0; i < 1000; ++i) {
-        if (done())
-            return true;
-        std::this_thread::sleep_for(std::chrono::milliseconds(10));
-    }
-    return false;
-}
-bool is_there(const std::string& path) {
-    return wait_for([&] { return std::filesystem::exists(path); });
-}
 
 /// The column of a CSV file, below its header.
 std::string column_of(const std::string& path, size_t column) {

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Rigs as C++: what is written does, pass by pass, what the rig file does.
+#include "bench/replay.hpp"
 #include "bench/trace/trace.hpp"
 #include "bench/wiring.hpp"
 #include "rig/decide/part.hpp"
@@ -135,10 +136,7 @@ TEST(Firmware, of_every_example_does_what_its_rig_file_does) {
         ASSERT_TRUE(number) << name << ": " << program.gaps.back();
         names.push_back(name);
         const rig::Rig& rig = program.rig(*number);
-        std::vector<bench::WantedColumn> columns;
-        for (const rig::Sense& sense : rig.senses)
-            columns.push_back({sense.name, sense.raw, sense.largest_raw});
-        bench::TraceReader reader(folder + trace + ".csv", columns,
+        bench::TraceReader reader(folder + trace + ".csv", bench::columns_of(rig),
                                   [](uint64_t, const std::string&) {});
         rig::RunningRig running(rig);
         while (reader.next()) {

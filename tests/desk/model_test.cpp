@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // A rig as data: written out and read again it is the same; and what the pins of its chip allow.
+#include "bench/random_raws.hpp"
 #include "rig/derive/part.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
@@ -69,6 +70,28 @@ TEST(Model, any_rig_is_the_same_after_it_was_written_and_read_again) {
         ++tried;
     }
     EXPECT_GT(tried, 200);
+}
+
+TEST(Model, does_the_same_whatever_time_it_is_at_its_first_pass) {
+    for (uint64_t seed = 0; seed < 200; ++seed) {
+        const rig::RigFile file = rig::parse_rig(random_rig::Maker(seed).text());
+        if (!file.mistakes.empty())
+            continue;
+        rig::RunningRig early(file.rig), late(file.rig);
+        std::mt19937 random(static_cast<unsigned>(seed));
+        std::vector<rig::Raw> raws(file.rig.senses.size());
+        const auto first = static_cast<uint32_t>(random());
+        for (uint32_t i = 0; i < 200; ++i) {
+            if (i % 10 == 0)
+                bench::random_raws(file.rig, random, raws);
+            early.pass(Instant(100 * i), raws.data());
+            late.pass(Instant(first + 100 * i), raws.data());
+            ASSERT_EQ(early.truths(), late.truths()) << seed << " from " << first;
+            for (size_t d = 0; d < file.rig.drives.size(); ++d)
+                ASSERT_EQ(early.drivens()[d].value.bits(), late.drivens()[d].value.bits())
+                    << seed << " from " << first << ": " << file.rig.drives[d].name;
+        }
+    }
 }
 
 TEST(Model, says_the_same_in_other_units_and_another_thing_with_another_number) {

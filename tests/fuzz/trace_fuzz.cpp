@@ -15,8 +15,8 @@ extern "C" int LLVMFuzzerTestOneInput(const uint8_t* data, size_t size) {
     try {
         uint64_t complaints = 0;
         const std::vector<zorilla::bench::WantedColumn> wanted = {
-            {"roost", zorilla::rig::RawKind::code, 1023},
-            {"litter", zorilla::rig::RawKind::frame, 0xff'ffff'ffff}};
+            {"roost", {zorilla::rig::RawKind::code, 1023}},
+            {"litter", {zorilla::rig::RawKind::frame, 0xff'ffff'ffff}}};
         zorilla::bench::TraceReader trace(path, wanted,
                                           [&](uint64_t, const std::string&) { ++complaints; });
         int64_t before = INT64_MIN;

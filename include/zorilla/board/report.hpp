@@ -62,7 +62,8 @@ template <uint8_t Size> class Report {
         ZORILLA_PROGRAM_MEMORY static const uint32_t powers[] = {
             1, 10, 100, 1'000, 10'000, 100'000, 1'000'000, 10'000'000, 100'000'000, 1'000'000'000};
         bool begun = false;
-        for (uint8_t place = 10; place-- > 0;) {
+        // Most numbers have at most five digits, and need not be asked for more.
+        for (uint8_t place = number >> 16 == 0 && after_point < 5 ? 5 : 10; place-- > 0;) {
             const uint32_t power = detail::load_long(&powers[place]);
             char digit = '0';
             for (; number >= power; number -= power)
@@ -89,9 +90,13 @@ template <uint8_t Size> class Report {
 
     /// Hands the next character to `Board`, if there is one and the line is free.
     template <class Board> void send() {
-        if (!done() && Board::send(text_[sent_]))
-            ++sent_;
+        if (!done() && Board::send(next()))
+            went();
     }
+
+  protected:
+    char next() const { return text_[sent_]; }
+    void went() { ++sent_; }
 
   private:
     char text_[Size];

@@ -3,11 +3,11 @@
 /// What a device has read, as a row of a trace: what it sends can be captured, run and explained on
 /// the desk as it is.
 ///
-///     Report<40> row;
-///     row.clear();
-///     put_time(row, now);
+///     CheckedRow<40> row;
+///     row.begin(now, 0x3f2a);
 ///     put_raw(row, Wires::read<Roost>());
-///     row.put('\n');
+///     ...
+///     row.send<Wires>(); // between passes: a character
 #pragma once
 
 #include "zorilla/board/report.hpp"
@@ -37,6 +37,20 @@ class ProgramLine {
   private:
     const char* next_;
 };
+
+/// The check of a row with one more character: the polynomial of ITU-T V.41, bits from the highest
+/// on, without a table. Whatever up to 16 bits in a row are wrong, it tells.
+constexpr uint16_t next_check(uint16_t check, char c) {
+    auto x = static_cast<uint8_t>(check >> 8 ^ static_cast<uint8_t>(c));
+    x = static_cast<uint8_t>(x ^ x >> 4);
+    const auto wide = uint16_t{x};
+    return static_cast<uint16_t>(check << 8 ^ wide << 12 ^ wide << 5 ^ wide);
+}
+
+/// What the checks of a device's rows begin with, of the number in its header.
+constexpr uint16_t check_start(uint32_t number) {
+    return static_cast<uint16_t>(number >> 16 ^ number);
+}
 
 /// Seconds, to the millisecond.
 template <uint8_t Size> void put_time(Report<Size>& row, Instant now) {
@@ -109,5 +123,45 @@ template <uint8_t Size> void put_output(Report<Size>& row, Colour value) {
         row, uint32_t{value.red.of_255()} << 16 |
                  static_cast<uint16_t>(uint16_t{value.green.of_255()} << 8 | value.blue.of_255()));
 }
+
+/// A row with its check behind it, worked out while it goes out, so that a pass does not pay for
+/// it. \tparam Size  of the longest row with its check and its end
+template <uint8_t Size> class CheckedRow : public Report<Size> {
+  public:
+    /// Whether the last one has been sent, so that the next may begin.
+    bool done() const { return !open_ && Report<Size>::done(); }
+    /// \param start  what the check begins with: `check_start` of the number in the header
+    void begin(Instant now, uint16_t start) {
+        this->clear();
+        check_ = start;
+        open_ = true;
+        put_time(*this, now);
+    }
+    /// Hands the next character to `Board`, if there is one and the line is free.
+    template <class Board> void send() {
+        if (Report<Size>::done()) {
+            if (!open_)
+                return;
+            open_ = false;
+            this->put(',');
+            for (uint8_t i = 0; i < 4; ++i) {
+                const auto digit = static_cast<uint8_t>(check_ >> 12);
+                this->put(static_cast<char>(digit < 10 ? '0' + digit : 'a' + digit - 10));
+                check_ = static_cast<uint16_t>(check_ << 4);
+            }
+            this->put('\n');
+        }
+        const char c = this->next();
+        if (Board::send(c)) {
+            this->went();
+            if (open_)
+                check_ = next_check(check_, c);
+        }
+    }
+
+  private:
+    uint16_t check_ = 0;
+    bool open_ = false;
+};
 
 } // namespace zorilla

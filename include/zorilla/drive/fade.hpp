@@ -66,4 +66,22 @@ class FadeState {
     Duty value_{};
 };
 
+/// The same of a part that is driven from its first pass on: its way begins with that, whatever
+/// time it is then. RAM: six bytes.
+class FadeFromStart {
+  public:
+    constexpr Duty value() const { return state_.value(); }
+    /// As `FadeState::pass`.
+    [[gnu::always_inline]] constexpr Duty pass(Duration full_swing, Instant now, Duty wanted) {
+        if (!begun_)
+            state_.stand(now, Duty{});
+        begun_ = true;
+        return state_.pass(full_swing, now, wanted);
+    }
+
+  private:
+    FadeState state_{};
+    bool begun_ = false;
+};
+
 } // namespace zorilla

@@ -55,7 +55,7 @@ class LedSpec {
 };
 constexpr LedSpec led(Level active) { return LedSpec(active); }
 
-/// A dimmed LED whose part is a constant of the program. RAM: five bytes.
+/// A dimmed LED whose part is a constant of the program. RAM: six bytes.
 ///
 ///     Led<dusk_lamp> lamp;
 ///     lamp.drive(now, set_when(is_dusk, Duty(40_percent)));
@@ -78,7 +78,7 @@ template <const LedSpec& Spec> class Led {
     constexpr Duty high_for() const { return Spec.high_for(state_.value()); }
 
   private:
-    FadeState state_;
+    FadeFromStart state_;
 };
 
 /// A row of LEDs that shows a stage: `bar_led(fans.stage(), 0)` is the lowest, lit from stage 1 on.

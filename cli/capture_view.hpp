@@ -4,25 +4,20 @@
 #pragma once
 
 #include "bench/capture.hpp"
+#include "cli/terminal.hpp"
 
 #include <string>
-#include <termios.h>
 
 namespace zorilla::cli {
 
 /// A terminal that shows a capture, and a keyboard that names its conditions.
-class Live {
+class CaptureView {
   public:
-    /// Takes over standard output and the keyboard, if both are terminals.
     /// \param data_is_input  whether standard input brings the data, and so no keys
-    explicit Live(bool data_is_input);
-    ~Live();
-    Live(const Live&) = delete;
-    Live& operator=(const Live&) = delete;
+    explicit CaptureView(bool data_is_input) : terminal_(data_is_input) {}
 
-    bool shows() const { return shows_; }
-    /// Where keys come from; -1 if there is no keyboard.
-    int keyboard() const { return keyboard_; }
+    bool shows() const { return terminal_.shows(); }
+    int keyboard() const { return terminal_.keyboard(); }
 
     /// Draws everything anew. \param state  what the port is doing
     void draw(const bench::Capture& capture, const std::string& state, int64_t milliseconds);
@@ -41,13 +36,8 @@ class Live {
     std::string history(const bench::LiveColumn& column, double full, int width, int row) const;
     static constexpr int history_rows = 3;
 
-    bool shows_ = false;
-    bool colour_ = false;
-    bool blocks_ = false; ///< whether the terminal knows more than ASCII
-    int keyboard_ = -1;
-    bool own_keyboard_ = false;
-    termios before_{};
-    std::string typed_;
+    Terminal terminal_;
+    TypedLine typed_;
     int drawn_ = 0; ///< lines
 };
 
