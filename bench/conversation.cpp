@@ -11,8 +11,7 @@ void Conversation::step(
     if (commands_.empty())
         return;
     const std::string& first = commands_.front();
-    const std::string command =
-        first.substr(std::min(first.find_first_not_of(' '), first.size()));
+    const std::string command = first.substr(std::min(first.find_first_not_of(' '), first.size()));
     std::string answer;
     if (!asked_) {
         answer_.clear();

@@ -24,9 +24,9 @@ class Conversation {
     /// The device has answered.
     void hear(std::string_view answer) { answer_ = answer; }
     /// Says the next one, if it is its turn. \param answered  told what became of the one before
-    void step(Port& port, int64_t milliseconds,
-              const std::function<void(const std::string& command, const std::string& answer)>&
-                  answered);
+    void step(
+        Port& port, int64_t milliseconds,
+        const std::function<void(const std::string& command, const std::string& answer)>& answered);
 
     /// What was not answered yet.
     const std::deque<std::string>& pending() const { return commands_; }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/hen_house.hpp"
 
+#include "bench/trace/field.hpp"
 #include "rig/run/running_rig.hpp"
 #include "rig/sense/forward.hpp"
 
@@ -126,17 +127,6 @@ class Sensors {
         DividerModel{10'000, false}.model(gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 0.8);
 };
 
-void append(fmt::memory_buffer& out, rig::RawKind kind, rig::Raw raw) {
-    if (raw.is_silent())
-        fmt::format_to(std::back_inserter(out), ",none");
-    else if (!raw.taken())
-        out.push_back(',');
-    else if (kind == rig::RawKind::frame)
-        fmt::format_to(std::back_inserter(out), ",{:010x}", raw.bits());
-    else
-        fmt::format_to(std::back_inserter(out), ",{}", raw.bits());
-}
-
 } // namespace
 
 std::string hen_house_trace(const rig::Rig& rig) {
@@ -159,7 +149,7 @@ std::string hen_house_trace(const rig::Rig& rig) {
         fmt::format_to(std::back_inserter(out), "{}", step * step_seconds);
         for (size_t i = 0; i < raws.size(); ++i) {
             raws[i] = sensors.read(rig.senses[i].name, house, step);
-            append(out, rig.senses[i].raw, raws[i]);
+            fmt::format_to(std::back_inserter(out), ",{}", field_text(rig.senses[i].raw, raws[i]));
         }
         out.push_back('\n');
         running.pass(Instant(static_cast<uint32_t>(step) * step_seconds * 1000), raws.data());

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // live: watches a running device with its reasons.
 #include "bench/conversation.hpp"
+#include "bench/history/recorder.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/port.hpp"
 #include "cli/command.hpp"
@@ -28,6 +29,8 @@ struct LiveOptions {
     int baud = 38'400;
     std::string duration;
     std::string save;
+    std::string history, began;
+    int keep_days = 30;
     std::vector<std::string> say;
 };
 
@@ -38,13 +41,22 @@ class Watching {
         : options_(options), port_(port), page_(page), view_(port.is_standard_input()),
           conversation_(options.say),
           watched_(rig, {[this](const bench::Event& event) { tell(event); },
-                         [this](const std::string& answer) { conversation_.hear(answer); }}) {
+                         [this](const std::string& answer) { conversation_.hear(answer); },
+                         [this] {
+                             if (recorder_)
+                                 recorder_->row(watched_, utc());
+                         }}) {
+        if (!options.history.empty())
+            recorder_.emplace(options.history, rig, rig::read_file(options.rig),
+                              int64_t{options.keep_days} * 86'400'000, began_of(options),
+                              [this](const std::string& text) { say(text); });
         if (!options.save.empty()) {
             save_ = std::fopen(options.save.c_str(), "wbx");
             if (save_ == nullptr)
-                throw rig::InputError(fmt::format(
-                    "{}: cannot be written: {}", options.save,
-                    errno == EEXIST ? "it is there already; choose another name" : std::strerror(errno)));
+                throw rig::InputError(fmt::format("{}: cannot be written: {}", options.save,
+                                                  errno == EEXIST
+                                                      ? "it is there already; choose another name"
+                                                      : std::strerror(errno)));
         }
         if (!options.duration.empty())
             end_ = time_option("--for", options.duration, "10 s");
@@ -60,21 +72,25 @@ class Watching {
         while (!asked_to_end() && !over_ && (!end_ || now() < *end_)) {
             wait();
             if (port_.is_open() && watched_.companion().any())
-                conversation_.step(port_, now(), [this](const std::string& command,
-                                                        const std::string& answer) {
-                    say(fmt::format("{}: {}", command, answer));
-                });
+                conversation_.step(port_, now(),
+                                   [this](const std::string& command, const std::string& answer) {
+                                       say(fmt::format("{}: {}", command, answer));
+                                   });
             if (!port_.is_open() && now() >= try_again_)
                 reopen();
             if (now() >= next_draw_) {
                 page_.flush();
                 flush();
+                if (recorder_)
+                    recorder_->step(utc());
                 view_.draw(watched_, state_);
                 next_draw_ = now() + 200;
             }
         }
         flush();
         watched_.finish();
+        if (recorder_)
+            recorder_->finish();
         view_.end();
     }
     bool shows() const { return view_.shows(); }
@@ -96,7 +112,25 @@ class Watching {
             message(text);
         next_draw_ = 0;
     }
+    static bench::Utc utc() {
+        return std::chrono::duration_cast<std::chrono::milliseconds>(
+                   std::chrono::system_clock::now().time_since_epoch())
+            .count();
+    }
+    static std::optional<bench::Utc> began_of(const LiveOptions& options) {
+        if (options.began.empty())
+            return std::nullopt;
+        const auto at = bench::utc_of(options.began);
+        if (!at)
+            throw rig::InputError(
+                fmt::format("--began: \"{}\" is no time; write it as \"2026-11-20\" "
+                            "or \"2026-11-20 06:30\", in UTC",
+                            options.began));
+        return at;
+    }
     void tell(const bench::Event& event) {
+        if (recorder_)
+            recorder_->event(event, utc());
         if (view_.shows())
             return;
         if (!event.who.empty())
@@ -128,8 +162,8 @@ class Watching {
         case bench::Port::Got::bytes:
             if (save_ != nullptr &&
                 std::fwrite(buffer_.data(), 1, buffer_.size(), save_) != buffer_.size())
-                throw rig::InputError(fmt::format("{}: cannot be written: {}", options_.save,
-                                                  std::strerror(errno)));
+                throw rig::InputError(
+                    fmt::format("{}: cannot be written: {}", options_.save, std::strerror(errno)));
             watched_.take({buffer_.data(), buffer_.size()});
             break;
         case bench::Port::Got::nothing: break;
@@ -154,6 +188,7 @@ class Watching {
     Page& page_;
     LiveView view_;
     bench::Conversation conversation_;
+    std::optional<bench::Recorder> recorder_;
     bench::Watched watched_;
     const Clock::time_point begin_ = Clock::now();
     std::vector<char> buffer_;
@@ -198,13 +233,14 @@ Status live(const LiveOptions& options, Page& page) {
                           counted(watched.receiver().damaged(), "line was", "lines were"),
                           counted(beside.missed(), "pass", "passes")));
     if (beside.compared() > 0)
-        page.line(beside.different() == 0
-                      ? fmt::format("  The device told its outputs in {} passes: they are the rig's",
-                                    rig::count_to_text(beside.compared()))
-                      : page.warning(fmt::format(
-                            "  In {} of {} passes the device's outputs were not what the desk knew",
-                            rig::count_to_text(beside.different()),
-                            rig::count_to_text(beside.compared()))));
+        page.line(
+            beside.different() == 0
+                ? fmt::format("  The device told its outputs in {} passes: they are the rig's",
+                              rig::count_to_text(beside.compared()))
+                : page.warning(fmt::format(
+                      "  In {} of {} passes the device's outputs were not what the desk knew",
+                      rig::count_to_text(beside.different()),
+                      rig::count_to_text(beside.compared()))));
     page.finish();
     for (const std::string& command : watching.conversation().pending())
         message(fmt::format("{}: it ended before that was answered", command));
@@ -221,7 +257,8 @@ void add_live(Command& app, Chosen& chosen) {
         "live", "Watch a running device: its readings, decisions and outputs, with reasons, since "
                 "the same rig runs beside it.\n"
                 "Example: zorilla live hen_house.toml /dev/ttyUSB0");
-    command->add_option("RIG", options->rig, "The rig file that the device was made of.")->required();
+    command->add_option("RIG", options->rig, "The rig file that the device was made of.")
+        ->required();
     command
         ->add_option("PORT", options->port,
                      "The serial port, the stand-in of zorilla device, or - for standard input.")
@@ -231,6 +268,22 @@ void add_live(Command& app, Chosen& chosen) {
         ->capture_default_str();
     command->add_option("--save", options->save, "Save what the device sends here, as it comes.")
         ->type_name("FILE.csv");
+    command
+        ->add_option("--history", options->history,
+                     "Keep all of it here, for zorilla history; several devices may share a file, "
+                     "one after the other.")
+        ->type_name("FILE.db");
+    command
+        ->add_option("--keep-days", options->keep_days,
+                     "For how many days each row is kept; minutes and events are for ever.")
+        ->between(1, 36'500)
+        ->capture_default_str();
+    command
+        ->add_option(
+            "--began", options->began,
+            "When the device's clock began, in UTC, if that clock is to be taken as right: "
+            "for what was recorded.")
+        ->type_name("TIME");
     command
         ->add_option("--say", options->say,
                      "A command for the device, such as \"set boost 40 for 10 min\"; several one "

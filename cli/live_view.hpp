@@ -42,8 +42,8 @@ class LiveView {
     std::string trend(const bench::Trend& trend, size_t width) const;
     /// How wide a trend is at most; 0: there is no room for it.
     size_t trend_width(const rig::Rig& rig, size_t width) const;
-    /// The time that trends go back, in milliseconds.
-    int64_t trends_over(const bench::Watched& watched, size_t width) const;
+    /// How far trends go back, if there are any.
+    std::string trends_over(const bench::Watched& watched, size_t width) const;
     /// How long the pieces of time are that a character stands for, as a place in `lengths`.
     size_t level_of(const bench::Trend& trend, size_t width) const;
     Lines decisions(const bench::Watched& watched, size_t width) const;

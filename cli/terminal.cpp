@@ -6,6 +6,7 @@
 #include <sys/ioctl.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
 #include <cstring>
 
@@ -18,6 +19,11 @@ static bool speaks_utf8() {
             return std::strstr(value, "UTF-8") != nullptr || std::strstr(value, "utf8") != nullptr;
     }
     return false;
+}
+
+size_t screen_width(std::string_view text) {
+    return static_cast<size_t>(
+        std::count_if(text.begin(), text.end(), [](char c) { return (c & 0xc0) != 0x80; }));
 }
 
 void Terminal::put(std::string_view text) {

@@ -9,6 +9,9 @@
 
 namespace zorilla::cli {
 
+/// How many characters a text takes on the screen.
+size_t screen_width(std::string_view text);
+
 class Terminal {
   public:
     /// Takes over standard output and the keyboard, if both are terminals.

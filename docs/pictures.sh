@@ -53,7 +53,7 @@ rm -f build/pictures/desk-look.csv
 picture capture 16 'cd build/pictures; while [ ! -e board ]; do sleep 0.1; done; LC_ALL=C.UTF-8 zorilla capture board --condition "hand off, lamp on" --out desk-look.csv --for "27 s"; cd ../..'
 zorilla device data/live/box.toml --trace examples/proofing_box/dough.csv --pace 60 --link build/pictures/box --once >/dev/null &
 while [ ! -e build/pictures/box ]; do sleep 0.1; done
-picture live 30 'LC_ALL=C.UTF-8 zorilla live data/live/box.toml build/pictures/box --say "set open_flap on for 20 min" --say "set rise_at 24" & sleep 14; touch build/pictures/done; sleep 4; kill %1; wait'
+picture live 30 '(sleep 14; touch build/pictures/done) & LC_ALL=C.UTF-8 zorilla live data/live/box.toml build/pictures/box --say "set open_flap on for 20 min" --say "set rise_at 24" --for "17 s"'
 picture demo 53 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 9 build/pictures/demo"
 picture check 28 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png

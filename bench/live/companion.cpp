@@ -59,6 +59,7 @@ void Companion::begin(const DeviceRow& row, bool known) {
     std::fill(unheard_.begin(), unheard_.end(), false);
     replaying_ = std::make_unique<Replaying>(rig_, tells_.event);
     begun_ += known ? 1 : 0;
+    ++stretch_;
     whole_ = known;
     agreed_since_ = now_;
     if (again)
@@ -71,11 +72,10 @@ void Companion::begin(const DeviceRow& row, bool known) {
 void Companion::add(rig::RunningRig running) {
     // Room is made by one that the device contradicts, or that is much like the desk's own.
     if (others_.size() >= most_others)
-        others_.erase(std::max_element(others_.begin(), others_.end(),
-                                       [](const Other& a, const Other& b) {
-                                           return std::pair(a.otherwise, a.alike) <
-                                                  std::pair(b.otherwise, b.alike);
-                                       }));
+        others_.erase(
+            std::max_element(others_.begin(), others_.end(), [](const Other& a, const Other& b) {
+                return std::pair(a.otherwise, a.alike) < std::pair(b.otherwise, b.alike);
+            }));
     others_.push_back({std::move(running)});
 }
 
@@ -90,9 +90,10 @@ void Companion::add_strangers(const DeviceRow& row) {
         std::vector<int64_t> steps(random_passes + (i % 2 == 0 ? random_() % most_same : 0));
         int64_t all = 0;
         for (size_t n = 0; n < steps.size(); ++n) {
-            steps[n] = n < random_passes ? std::llround(std::pow(
-                                               10.0, 1 + static_cast<double>(random_() % 60) / 10))
-                                         : 100;
+            steps[n] =
+                n < random_passes
+                    ? std::llround(std::pow(10.0, 1 + static_cast<double>(random_() % 60) / 10))
+                    : 100;
             all += steps[n];
         }
         // Up to the first pass that is seen.
@@ -137,9 +138,11 @@ void Companion::fill(const DeviceRow& row, int64_t step) {
     missed_ += static_cast<uint64_t>(lost);
     whole_ = false;
     if (lost > most_filled) {
-        tells_.notice(now_, fmt::format("{} of the device's passes were not seen",
-                                        rig::count_to_text(static_cast<uint64_t>(lost))),
+        tells_.notice(now_,
+                      fmt::format("{} of the device's passes were not seen",
+                                  rig::count_to_text(static_cast<uint64_t>(lost))),
                       false);
+        ++stretch_;
         const rig::RunningRig as_before = running();
         add_strangers(row);
         add(as_before);
@@ -253,11 +256,11 @@ std::string Companion::difference() const {
         if (said_[i] < 0 || said_[i] == says.bits())
             continue;
         const rig::ValueKind kind = rig_.drives[i].kind();
-        out += fmt::format("{}{} is {} on the device, and {} by the rig file",
-                           out.empty() ? "" : "; ", rig_.drives[i].name,
-                           rig::to_text(rig::AnyValue::from_bits(static_cast<uint32_t>(said_[i])),
-                                        kind),
-                           rig::to_text(says, kind));
+        out += fmt::format(
+            "{}{} is {} on the device, and {} by the rig file", out.empty() ? "" : "; ",
+            rig_.drives[i].name,
+            rig::to_text(rig::AnyValue::from_bits(static_cast<uint32_t>(said_[i])), kind),
+            rig::to_text(says, kind));
     }
     return "device and desk differ: " + out;
 }
@@ -266,9 +269,8 @@ template <class Look> bool Companion::is_open(Look look) const {
     if (!whole_ && differing_ > 0)
         return true;
     const auto here = look(running());
-    return std::any_of(others_.begin(), others_.end(), [&](const Other& other) {
-        return !(look(other.running) == here);
-    });
+    return std::any_of(others_.begin(), others_.end(),
+                       [&](const Other& other) { return !(look(other.running) == here); });
 }
 
 bool Companion::is_open_drive(size_t drive) const {

@@ -69,12 +69,14 @@ class Companion {
     uint64_t compared() const { return compared_; } ///< passes of which it has told its outputs
     uint64_t different() const { return different_; }
     uint64_t begun() const { return begun_; } ///< how often it was seen to begin
+    /// Counts stretches of rows that follow one another without a gap.
+    uint64_t stretch() const { return stretch_; }
 
   private:
     /// Another rig that the device may be.
     struct Other {
         rig::RunningRig running;
-        uint64_t alike = 0;   ///< for so many passes it has shown the same
+        uint64_t alike = 0;     ///< for so many passes it has shown the same
         uint64_t otherwise = 0; ///< for so many the device has contradicted it
     };
     static constexpr size_t most_others = 72, strangers = 64;
@@ -102,8 +104,8 @@ class Companion {
     std::vector<rig::Raw> raws_; ///< of the last row
     std::vector<int64_t> said_;
     std::vector<bool> unheard_; ///< sensors that may have said something in a row that was lost
-    int64_t longest_ = 0;      ///< the longest time that means something to the rig
-    int64_t agreed_since_ = 0; ///< what the device says of its outputs, and the rig
+    int64_t longest_ = 0;       ///< the longest time that means something to the rig
+    int64_t agreed_since_ = 0;  ///< what the device says of its outputs, and the rig
     std::deque<int64_t> steps_; ///< between the last rows
     int64_t now_ = 0, base_ = 0;
     uint32_t clock_ = 0;
@@ -111,6 +113,7 @@ class Companion {
     bool whole_ = false, told_open_ = false;
     std::optional<int64_t> told_at_; ///< when it was last told how much is open
     uint64_t rows_ = 0, missed_ = 0, compared_ = 0, different_ = 0, begun_ = 0;
+    uint64_t stretch_ = 0;
     uint64_t differing_ = 0; ///< rows one after the other
     uint64_t renewed_ = 0;   ///< how often others were tried meanwhile
     bool told_differing_ = false;

@@ -84,14 +84,16 @@ Receiver::Kind Receiver::take_line(std::string_view line) {
         return Kind::answer;
     }
     if (line.substr(0, 5) == "time ")
-        return take_header(line) ? Kind::header
-                                 : bad(fmt::format("\"{}\" is not the header of this rig",
-                                                   shown(line)));
+        return take_header(line)
+                   ? Kind::header
+                   : bad(fmt::format("\"{}\" is not the header of this rig", shown(line)));
     std::string_view row = line;
     if (checked_ && !take_check(line, start_, row)) {
         // Damage is never twice the same; another rig is.
         const auto start = start_of_check(line);
-        other_rows_ = start && (other_rows_ == 0 || *start == other_start_) ? other_rows_ + 1 : start ? 1 : 0;
+        other_rows_ = start && (other_rows_ == 0 || *start == other_start_) ? other_rows_ + 1
+                      : start                                               ? 1
+                                                                            : 0;
         other_start_ = start.value_or(0);
         if (other_rows_ >= 3)
             return Kind::foreign;

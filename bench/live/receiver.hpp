@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// What comes from a device over its line (docs/serial-line.md), told apart: rows, headers, answers,
-/// and what the way has damaged.
+/// What comes from a device over its line (docs/serial-line.md), told apart: rows, headers,
+/// answers, and what the way has damaged.
 #pragma once
 
 #include "bench/trace/field.hpp"

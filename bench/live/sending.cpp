@@ -113,7 +113,10 @@ std::string SendingDevice::row(Instant now, const std::vector<rig::Raw>& raws) c
         case rig::RawKind::microseconds: put_raw(out, raws[i].echo()); break;
         case rig::RawKind::frame: put_raw(out, raws[i].frame()); break;
         case rig::RawKind::level: put_raw(out, raws[i].level()); break;
-        case rig::RawKind::edges: put_raw(out, PulseSample{static_cast<uint16_t>(raws[i].bits()), 0, raws[i].bits() >= 0}); break;
+        case rig::RawKind::edges:
+            put_raw(out,
+                    PulseSample{static_cast<uint16_t>(raws[i].bits()), 0, raws[i].bits() >= 0});
+            break;
         }
     for (const rig::Driven& driven : running_.drivens())
         put_output(out, static_cast<uint32_t>(driven.value.bits()));

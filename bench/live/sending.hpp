@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// A device that is not there: a rig that is fed with a trace, sends rows as its firmware would, and
-/// obeys what is said to it. All of that is done by the blocks that a chip does it with.
+/// A device that is not there: a rig that is fed with a trace, sends rows as its firmware would,
+/// and obeys what is said to it. All of that is done by the blocks that a chip does it with.
 #pragma once
 
 #include "rig/run/running_rig.hpp"

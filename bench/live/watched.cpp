@@ -19,7 +19,8 @@ Watched::Watched(const rig::Rig& rig, Tells tells)
                            add({milliseconds, "", text, "", false, is_good});
                        }}),
       trends_(rig.sources.size()), last_(rig.drives.size()), hand_since_(rig.drives.size(), -1),
-      moved_(rig.machines.size(), " since power-up"), said_(rig.senses.size(), INT64_MIN), raws_(rig.senses.size()) {
+      moved_(rig.machines.size(), " since power-up"), said_(rig.senses.size(), INT64_MIN),
+      raws_(rig.senses.size()) {
     // What the rig looks at lies on the axis from the beginning.
     for (const rig::Decide& decide : rig.decides)
         if (decide.judges)
@@ -47,6 +48,7 @@ void Watched::took(Receiver::Kind kind) {
         std::copy_n(receiver_.row().raws.begin(), raws_.size(), raws_.begin());
         companion_.take(receiver_.row());
         look();
+        tells_.row();
         break;
     case Receiver::Kind::header: companion_.header(receiver_.header_milliseconds()); break;
     case Receiver::Kind::answer: tells_.answer(receiver_.text()); break;
@@ -69,8 +71,8 @@ void Watched::add(const Event& event) {
             last_[i] = event;
     for (size_t i = 0; i < moved_.size(); ++i)
         if (rig_.machines[i].name == event.who)
-            moved_[i] = fmt::format(" since {}: {}", rig::time_to_text(event.milliseconds),
-                                    event.reason);
+            moved_[i] =
+                fmt::format(" since {}: {}", rig::time_to_text(event.milliseconds), event.reason);
     events_.push_back(event);
     if (events_.size() > most)
         events_.pop_front();
@@ -113,8 +115,8 @@ void Trend::add(int64_t milliseconds, double value) {
         if (piece != level.piece && level.piece >= 0) {
             level.means.push_back(level.count > 0 ? level.sum / static_cast<double>(level.count)
                                                   : std::nan(""));
-            for (int64_t lost = level.piece + 1; lost < std::min<int64_t>(piece, level.piece + most);
-                 ++lost)
+            for (int64_t lost = level.piece + 1;
+                 lost < std::min<int64_t>(piece, level.piece + most); ++lost)
                 level.means.push_back(std::nan(""));
             while (level.means.size() > most)
                 level.means.pop_front();
@@ -148,11 +150,10 @@ void Watched::look() {
             continue;
         if (said_[i] != INT64_MIN && said_[i] != raws_[i].bits())
             add({now, sense.name,
-                 raws_[i].taken() ? rig::to_text(running.readings()[sense.source]
-                                                     .value_or({})
-                                                     .thousandths(),
-                                                 rig_.sources[sense.source].kind)
-                                  : std::string("nothing"),
+                 raws_[i].taken()
+                     ? rig::to_text(running.readings()[sense.source].value_or({}).thousandths(),
+                                    rig_.sources[sense.source].kind)
+                     : std::string("nothing"),
                  "said over the line", false, true});
         said_[i] = raws_[i].bits();
     }

@@ -43,6 +43,7 @@ class Watched {
         /// What has come about: of a part, or of the line and the device (`who` is empty).
         std::function<void(const Event&)> event = [](const Event&) {};
         std::function<void(const std::string&)> answer = [](const std::string&) {};
+        std::function<void()> row = [] {}; ///< one has come, and was followed
     };
     /// \param rig  must outlive it
     Watched(const rig::Rig& rig, Tells tells);

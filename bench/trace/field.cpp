@@ -10,8 +10,7 @@ namespace zorilla::bench {
 
 bool take_raw(const FieldKind& of, std::string_view field, rig::Raw& raw, std::string& problem) {
     const char* const end = field.data() + field.size();
-    const bool asks =
-        of.kind == rig::RawKind::frame || of.kind == rig::RawKind::microseconds;
+    const bool asks = of.kind == rig::RawKind::frame || of.kind == rig::RawKind::microseconds;
     if (field.empty()) {
         raw = rig::Raw();
         return true;
@@ -27,8 +26,8 @@ bool take_raw(const FieldKind& of, std::string_view field, rig::Raw& raw, std::s
         raw = rig::Raw(static_cast<int64_t>(bits));
         if (!whole)
             problem = fmt::format("\"{}\" is not a frame of ten hexadecimal digits, such as "
-                                   "028c015df2, nor \"none\"",
-                                   shown(field));
+                                  "028c015df2, nor \"none\"",
+                                  shown(field));
         return whole;
     }
     double value = 0;
@@ -39,16 +38,23 @@ bool take_raw(const FieldKind& of, std::string_view field, rig::Raw& raw, std::s
     }
     if (!is_raw(value, of.largest)) {
         problem = fmt::format("\"{}\" is not {}, a whole number from 0 to {}", shown(field),
-                               of.output                        ? "what this output can be"
-                               : of.kind == rig::RawKind::code  ? "a code of this converter"
-                               : of.kind == rig::RawKind::level ? "a level"
-                               : of.kind == rig::RawKind::edges ? "a count of edges"
-                                                                    : "a time in microseconds",
-                               of.largest);
+                              of.output                        ? "what this output can be"
+                              : of.kind == rig::RawKind::code  ? "a code of this converter"
+                              : of.kind == rig::RawKind::level ? "a level"
+                              : of.kind == rig::RawKind::edges ? "a count of edges"
+                                                               : "a time in microseconds",
+                              of.largest);
         return false;
     }
     raw = rig::Raw(static_cast<int64_t>(value));
     return true;
+}
+
+std::string field_text(rig::RawKind kind, rig::Raw raw) {
+    return !raw.taken()                  ? std::string()
+           : raw.is_silent()             ? std::string("none")
+           : kind == rig::RawKind::frame ? fmt::format("{:010x}", raw.bits())
+                                         : fmt::format("{}", raw.bits());
 }
 
 } // namespace zorilla::bench

@@ -38,4 +38,7 @@ inline const char* end_of_frame(const char* from, const char* end, uint64_t& bit
 /// and did not answer. \param problem  what is wrong, if it is not understood
 bool take_raw(const FieldKind& kind, std::string_view field, rig::Raw& raw, std::string& problem);
 
+/// A field that is read as that again.
+std::string field_text(rig::RawKind kind, rig::Raw raw);
+
 } // namespace zorilla::bench

@@ -56,7 +56,7 @@ TEST(WorstMoments, an_edge_at_any_cycle_of_a_pass_is_counted_once_and_moves_no_e
     std::istringstream rows(chip.serial());
     std::string line;
     std::getline(rows, line);
-    EXPECT_EQ(line, "time (s),vane (edges),wall (us),lamp (out)");
+    EXPECT_EQ(line, "time (s),vane (edges),wall (us),lamp (out),check (c9dcaf54)");
     int counted = 0, heard = 0, before = 0;
     for (; std::getline(rows, line) && line.size() > 6;) {
         const size_t first = line.find(','), second = line.find(',', first + 1),

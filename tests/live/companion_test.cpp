@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // The desk beside a device that runs: what it takes for true of it, whatever the line does.
+#include "bench/hen_house.hpp"
 #include "bench/live/sending.hpp"
 #include "bench/live/watched.hpp"
-#include "bench/hen_house.hpp"
 #include "bench/random_raws.hpp"
 #include "bench/row_check.hpp"
 #include "rig/rig_file.hpp"
@@ -26,7 +26,9 @@ using bench::Standing;
 /// A device at work: inputs that change now and then, and passes every 100 ms.
 class Working {
   public:
-    Working(const rig::Rig& rig, uint64_t seed) : rig_(rig), device(rig), random_(static_cast<unsigned>(seed)), raws_(rig.senses.size()), other_(rig.senses.size()) {
+    Working(const rig::Rig& rig, uint64_t seed)
+        : rig_(rig), device(rig), random_(static_cast<unsigned>(seed)), raws_(rig.senses.size()),
+          other_(rig.senses.size()) {
         bench::random_raws(rig, random_, raws_);
     }
     std::string pass() {
@@ -65,7 +67,8 @@ struct Known {
     void compare(const Companion& beside, const rig::RunningRig& device) {
         const rig::Rig& rig = device.rig();
         for (size_t i = 0; i < rig.sources.size(); ++i) {
-            const rig::AnyReading here = beside.running().readings()[i], there = device.readings()[i];
+            const rig::AnyReading here = beside.running().readings()[i],
+                                  there = device.readings()[i];
             add(beside.is_open_source(i),
                 here.health() == there.health() &&
                     here.value_or({}).thousandths() == there.value_or({}).thousandths(),
@@ -85,7 +88,7 @@ struct Known {
     }
 };
 
-const char* const examples[] = {"aquarium_light", "bilge_pump", "fume_hood", "hen_house",
+const char* const examples[] = {"aquarium_light", "bilge_pump",   "fume_hood",  "hen_house",
                                 "pellet_feeder",  "proofing_box", "rain_barrel"};
 
 rig::RigFile example(const std::string& name) {
@@ -158,8 +161,9 @@ class BadLine {
 
 TEST(Companion, a_hundredth_of_all_bytes_damaged_makes_no_false_row_and_device_and_desk_agree) {
     const std::pair<const char*, const char*> traces[] = {
-        {"aquarium_light", "day"}, {"bilge_pump", "rough_day"}, {"fume_hood", "evening"},
-        {"pellet_feeder", "half_hour"}, {"proofing_box", "dough"}, {"rain_barrel", "shower"},
+        {"aquarium_light", "day"}, {"bilge_pump", "rough_day"},
+        {"fume_hood", "evening"},  {"pellet_feeder", "half_hour"},
+        {"proofing_box", "dough"}, {"rain_barrel", "shower"},
         {"hen_house", ""}};
     const desk::Folder folder;
     uint64_t late = 0, all = 0;
@@ -198,7 +202,8 @@ TEST(Companion, a_hundredth_of_all_bytes_damaged_makes_no_false_row_and_device_a
             late += apart > 2 ? 1 : 0;
             EXPECT_LT(apart, 20U) << name;
         }
-        // Every row that did not come is told of, once another has come; and so is each damaged line.
+        // Every row that did not come is told of, once another has come; and so is each damaged
+        // line.
         EXPECT_LE(watched.companion().rows() + watched.companion().missed(), rows_sent) << name;
         EXPECT_GE(watched.companion().rows() + watched.companion().missed() + 5, rows_sent) << name;
         EXPECT_GE(watched.receiver().damaged() * 10, watched.companion().missed() * 9) << name;
@@ -219,8 +224,9 @@ TEST(Companion, another_rig_is_found_by_its_rows_and_another_constant_by_its_out
     const rig::RigFile mine = rig::parse_rig(text), other = rig::parse_rig(changed);
     Working working(other.rig, 3);
     std::vector<std::string> told;
-    bench::Watched watched(mine.rig, {[&](const bench::Event& event) { told.push_back(event.what); },
-                                      [](const std::string&) {}});
+    bench::Watched watched(mine.rig,
+                           {[&](const bench::Event& event) { told.push_back(event.what); },
+                            [](const std::string&) {}});
     watched.take(working.device.header());
     for (int i = 0; i < 5; ++i)
         watched.take(working.pass());
@@ -251,8 +257,9 @@ TEST(Companion, another_rig_is_found_by_its_rows_and_another_constant_by_its_out
         fooled.take(fmt::format("{},{:04x}\n", row, check));
     }
     ASSERT_EQ(told.size(), 2U);
-    EXPECT_EQ(told.back(), "device and desk differ: heat_lamp is off on the device, and on by the rig "
-                           "file");
+    EXPECT_EQ(told.back(),
+              "device and desk differ: heat_lamp is off on the device, and on by the rig "
+              "file");
     EXPECT_TRUE(fooled.companion().differs());
 }
 

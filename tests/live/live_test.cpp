@@ -22,8 +22,9 @@ const std::string dough = ZORILLA_SOURCE "/examples/proofing_box/dough.csv";
 class Box {
   public:
     explicit Box(const std::string& pace = "100")
-        : device_(folder, fmt::format("device {} --trace {} --pace {} --link {}", box, dough, pace,
-                                      folder / "port"),
+        : device_(folder,
+                  fmt::format("device {} --trace {} --pace {} --link {}", box, dough, pace,
+                              folder / "port"),
                   "device") {
         EXPECT_TRUE(desk::is_there(folder / "port"));
     }
@@ -46,7 +47,8 @@ TEST(Live, tells_what_a_device_does_and_why_takes_it_over_and_keeps_what_it_send
          {"air        ok             reads 19.454 degC",
           "flap       100 %          by hand: taken over with \"open_flap\", for at most 30 min",
           "rise_at    24 degC        said over the line", "handed back after 2 min",
-          "The device told its outputs in ", "they are the rig's", "; 0 lines were damaged; of 0 passes"})
+          "The device told its outputs in ", "they are the rig's",
+          "; 0 lines were damaged; of 0 passes"})
         EXPECT_TRUE(has(out.out, line)) << line << "\n" << out.out;
     EXPECT_TRUE(has(out.err, "set open_flap on for 2 min: ok\n")) << out.err;
     // What it has sent is a trace that runs as the device did.
@@ -67,14 +69,14 @@ TEST(Live, says_what_is_refused_and_ends_with_status_1) {
 
 TEST(Live, finds_another_rig_and_a_line_that_nobody_understands) {
     const Box at;
-    const Outcome other = desk::zorilla(
-        fmt::format("live {}/examples/proofing_box/proofing_box.toml {} --for '1 s'",
-                    ZORILLA_SOURCE, at.folder / "port"));
+    const Outcome other =
+        desk::zorilla(fmt::format("live {}/examples/proofing_box/proofing_box.toml {} --for '1 s'",
+                                  ZORILLA_SOURCE, at.folder / "port"));
     EXPECT_EQ(other.status, 2);
     EXPECT_TRUE(has(other.out, "the device was made of another rig file")) << other.out;
     EXPECT_TRUE(has(other.err, "no row came that this rig file explains")) << other.err;
-    const Outcome noise = desk::shell(
-        fmt::format("head -c 3000 /dev/urandom | {} live {} -", ZORILLA_TOOL, box));
+    const Outcome noise =
+        desk::shell(fmt::format("head -c 3000 /dev/urandom | {} live {} -", ZORILLA_TOOL, box));
     EXPECT_EQ(noise.status, 2);
     EXPECT_TRUE(has(noise.err, "no row came that this rig file explains")) << noise.err;
     EXPECT_TRUE(has(desk::zorilla("live " + box + " /dev/nothing").err, "cannot be opened"));
@@ -89,8 +91,8 @@ TEST(Live, goes_on_when_a_device_is_unplugged_and_begins_anew) {
         fmt::format("device {} --trace {} --pace 100 --link {}", box, dough, folder / "port");
     auto device = std::make_unique<Background>(folder, play, "device");
     ASSERT_TRUE(desk::is_there(folder / "port"));
-    Background live(folder, fmt::format("live {} {} --save {}", box, folder / "port", folder / "s.csv"),
-                    "log");
+    Background live(
+        folder, fmt::format("live {} {} --save {}", box, folder / "port", folder / "s.csv"), "log");
     const auto rows = [&] {
         return std::filesystem::exists(folder / "s.csv")
                    ? desk::lines_of(desk::read_all(folder / "s.csv"))
@@ -113,9 +115,11 @@ TEST(Live, a_screen_of_any_size_shows_outputs_first_and_keys_take_them_over) {
     for (const char* size : {"16 60", "50 160", "8 20"}) {
         // Down to the flap, take it over for a while, then ask why; hand back; a setting; the end.
         const Outcome out = desk::shell(fmt::format(
-            "cd '{}' && (sleep 0.7; printf '\\033[B'; sleep 0.2; printf 't for 9 min\\n'; sleep 0.7; "
+            "cd '{}' && (sleep 0.7; printf '\\033[B'; sleep 0.2; printf 't for 9 min\\n'; sleep "
+            "0.7; "
             "printf '\\n'; sleep 0.4; printf '\\n'; printf 'h'; sleep 0.6; printf 'p24\\n'; sleep "
-            "0.6; printf 'q') | LC_ALL=C.UTF-8 TERM=xterm script -qefc \"stty {} rows {} cols {}; {} "
+            "0.6; printf 'q') | LC_ALL=C.UTF-8 TERM=xterm script -qefc \"stty {} rows {} cols {}; "
+            "{} "
             "live {} port\" /dev/null",
             at.folder.path().string(), "", std::string(size).substr(0, std::string(size).find(' ')),
             std::string(size).substr(std::string(size).find(' ') + 1), ZORILLA_TOOL, box));
@@ -129,7 +133,7 @@ TEST(Live, a_screen_of_any_size_shows_outputs_first_and_keys_take_them_over) {
         EXPECT_TRUE(has(out.out, "set open_flap on for 9 min: ok")) << size << out.out;
         EXPECT_TRUE(has(out.out, "clear open_flap: ok")) << size;
         EXPECT_TRUE(has(out.out, "set rise_at 24: ok")) << size;
-        EXPECT_TRUE(has(out.out, "by hand, at most 2")) << size; // of 30 min
+        EXPECT_TRUE(has(out.out, "by hand, at most 2")) << size;     // of 30 min
         EXPECT_TRUE(has(out.out, "flap at 0d ")) << size << out.out; // the whole why
     }
 }
@@ -145,7 +149,8 @@ TEST(Capture, knows_rows_with_a_check_by_their_header_or_by_themselves) {
     std::string damaged = rows;
     damaged[damaged.find(",520,") + 2] = '7';
     for (const bool headed : {true, false}) {
-        const std::string sent = folder.write("sent.txt", (headed ? device.header() : "") + damaged);
+        const std::string sent =
+            folder.write("sent.txt", (headed ? device.header() : "") + damaged);
         const Outcome out = desk::shell(
             fmt::format("cd '{}' && rm -f c.csv; {} capture - --rig {} --out c.csv < {}",
                         folder.path().string(), ZORILLA_TOOL, box, sent));
@@ -154,17 +159,19 @@ TEST(Capture, knows_rows_with_a_check_by_their_header_or_by_themselves) {
         EXPECT_TRUE(has(out.err, "it was damaged on the way: its check is wrong")) << out.err;
         EXPECT_TRUE(has(out.out, "39 rows in ")) << out.out << out.err;
         const std::string kept = desk::read_all(folder / "c.csv");
-        EXPECT_TRUE(has(kept, headed ? "time (s),air (code),rise_at (code),open_flap (level),mat (out)"
-                                     : "time (s),air (code)"))
+        EXPECT_TRUE(has(kept, headed
+                                  ? "time (s),air (code),rise_at (code),open_flap (level),mat (out)"
+                                  : "time (s),air (code)"))
             << kept;
         EXPECT_FALSE(has(kept, "check")) << kept;
         EXPECT_FALSE(has(kept, ",720,")) << kept;
     }
     // The same of a trace as it was sent.
-    const Outcome run = desk::zorilla(
-        "run " + box + " --trace " + folder.write("raw.csv", device.header() + damaged));
+    const Outcome run = desk::zorilla("run " + box + " --trace " +
+                                      folder.write("raw.csv", device.header() + damaged));
     EXPECT_EQ(run.status, 1) << run.out;
-    EXPECT_TRUE(has(run.err, "raw.csv:22: it was damaged on the way: its check is wrong")) << run.err;
+    EXPECT_TRUE(has(run.err, "raw.csv:22: it was damaged on the way: its check is wrong"))
+        << run.err;
 }
 
 } // namespace

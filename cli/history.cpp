@@ -1,0 +1,397 @@
+// SPDX-License-Identifier: MIT
+// history: what devices have done, for as long as they were watched.
+#include "bench/figure/figure.hpp"
+#include "bench/history/compare.hpp"
+#include "bench/history/history.hpp"
+#include "bench/live/receiver.hpp"
+#include "bench/replaying.hpp"
+#include "cli/command.hpp"
+#include "rig/rig_file.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <filesystem>
+#include <optional>
+
+namespace zorilla::cli {
+
+namespace {
+
+using bench::DailyOf;
+using bench::utc_text;
+using bench::Utc;
+using rig::InputError;
+
+constexpr Utc minute = 60'000, hour = 60 * minute, day = 24 * hour;
+
+struct HistoryOptions {
+    std::string path;
+    std::string device;
+    std::string last, from, to;
+    std::string csv, figure;
+    std::optional<int> stretch;
+    std::vector<std::string> compare;
+    std::vector<std::string> watts;
+};
+
+Utc time_given(const std::string& option, const std::string& text) {
+    if (const auto at = bench::utc_of(text))
+        return *at;
+    throw InputError(fmt::format("{}: \"{}\" is no time; write it as \"2026-11-20\" or \"2026-11-20 "
+                                 "06:30\", in UTC",
+                                 option, text));
+}
+
+/// A time that may be longer than a device's clock can tell.
+int64_t long_time(const std::string& option, const std::string& text) {
+    double days = 0;
+    int length = 0;
+    if (std::sscanf(text.c_str(), "%lf d%n", &days, &length) == 1 &&
+        length == static_cast<int>(text.size()) && days > 0 && days < 100'000)
+        return std::llround(days * static_cast<double>(day));
+    return time_option(option, text, "36 h");
+}
+
+/// What of the history is asked for; all of it where nothing is said.
+bench::HistorySpan span_of(const HistoryOptions& options, const bench::KnownDevice& device) {
+    bench::HistorySpan out{"", device.first, device.last + 1};
+    if (!options.last.empty())
+        out.from = device.last - (options.last == "day"    ? day
+                                  : options.last == "week" ? 7 * day
+                                                           : long_time("--last", options.last));
+    if (!options.from.empty())
+        out.from = time_given("--from", options.from);
+    if (!options.to.empty())
+        out.to = time_given("--to", options.to);
+    if (out.from >= out.to)
+        throw InputError(fmt::format("--from: {} is not before {}", utc_text(out.from),
+                                     utc_text(out.to)));
+    return out;
+}
+
+const bench::KnownDevice& chosen_device(const std::vector<bench::KnownDevice>& devices,
+                                        const HistoryOptions& options) {
+    std::vector<std::string> names;
+    const bench::KnownDevice* found = nullptr;
+    size_t count = 0;
+    for (const bench::KnownDevice& device : devices) {
+        const std::string number = fmt::format("{:08x}", device.number);
+        names.push_back(device.name);
+        if (options.device.empty() || options.device == device.name || options.device == number) {
+            found = &device;
+            ++count;
+        }
+    }
+    if (count == 1)
+        return *found;
+    std::string all;
+    for (const bench::KnownDevice& device : devices)
+        all += fmt::format("\n  {:08x}  {}", device.number, device.name);
+    if (count == 0 && !devices.empty())
+        throw InputError(fmt::format("--device: nothing is called \"{}\"{}; there are{}",
+                                     options.device, rig::suggestion(options.device, names), all));
+    throw InputError(devices.empty() ? options.path + ": holds no device yet"
+                                     : "say which device, by its name or number, with --device:" + all);
+}
+
+rig::RigFile rig_of(const bench::KnownDevice& device) {
+    rig::RigFile file = rig::parse_rig(device.rig);
+    if (!file.mistakes.empty())
+        throw InputError(fmt::format("the rig file of {} is not understood any more: {}",
+                                     device.name, file.mistakes.front().text));
+    return file;
+}
+
+std::string share(double part, double whole) {
+    return fmt::format("{:.1f} %", whole > 0 ? 100 * part / whole : 0);
+}
+std::string span_text(double milliseconds) {
+    return rig::span_to_text(std::llround(milliseconds / 1000) * 1000);
+}
+
+void list(bench::History& history, const HistoryOptions& options, Page& page) {
+    const auto devices = history.devices();
+    std::error_code ignored;
+    page.line(page.bold(fmt::format(
+        "{}: {} {}, {} kB", options.path, devices.size(), devices.size() == 1 ? "device" : "devices",
+        rig::count_to_text(std::filesystem::file_size(options.path, ignored) / 1000))));
+    for (const bench::KnownDevice& device : devices) {
+        page.line();
+        page.line(fmt::format("{} ({:08x})", page.bold(device.name), device.number));
+        page.line(fmt::format("  {} to {} UTC", utc_text(device.first), utc_text(device.last)));
+        page.line(fmt::format("  {} rows kept, in {} {}; {} events",
+                              rig::count_to_text(static_cast<uint64_t>(device.rows)),
+                              device.stretches, device.stretches == 1 ? "stretch" : "stretches",
+                              rig::count_to_text(static_cast<uint64_t>(device.events))));
+    }
+}
+
+/// How each part was, of its minutes; then what has come about last.
+void tell(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
+          const bench::HistorySpan& span, Page& page) {
+    page.line(page.bold(fmt::format("{}, {} to {} UTC", rig.name, utc_text(span.from),
+                                    utc_text(span.to))));
+    const Utc to = (span.to + minute - 1) / minute * minute;
+    const auto whole = static_cast<double>(span.to - span.from);
+    const auto sums = [&](const std::string& part) {
+        return history.sums(device.id, part, span.from, to, to - span.from).front();
+    };
+    size_t width = 8;
+    for (const rig::Source& source : rig.sources)
+        width = std::max(width, source.name.size());
+    for (const rig::Drive& drive : rig.drives)
+        width = std::max(width, drive.name.size());
+    for (const rig::Source& source : rig.sources) {
+        const bench::MinuteSums is = sums(source.name);
+        std::string text = "was never healthy";
+        if (is.known > 0 && source.kind == rig::Kind::truth)
+            text = "yes for " + span_text(is.on());
+        else if (is.known > 0)
+            text = fmt::format(
+                "{} to {}, on average {}", rig::reading_text(static_cast<int32_t>(is.least), source.kind),
+                rig::reading_text(static_cast<int32_t>(is.most), source.kind),
+                rig::reading_text(static_cast<int32_t>(std::lround(is.mean())), source.kind));
+        page.line(fmt::format("  {:<{}}  {}; known for {}", source.name, width, text,
+                              share(static_cast<double>(is.known), whole)));
+    }
+    for (const rig::Drive& drive : rig.drives) {
+        const bench::MinuteSums is = sums(drive.name);
+        page.line(fmt::format("  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name,
+                              width,
+                              is.switched == 1 ? std::string("once")
+                                               : fmt::format("{} times", is.switched),
+                              span_text(is.on()), share(is.on(), static_cast<double>(is.known)),
+                              share(static_cast<double>(is.known), whole)));
+    }
+    const auto events = history.events(device.id, span.from, span.to);
+    constexpr size_t most = 12;
+    page.line();
+    page.line(page.bold(events.size() > most
+                            ? fmt::format("The last {} of {} events", most,
+                                          rig::count_to_text(events.size()))
+                            : "What came about"));
+    for (size_t i = events.size() - std::min(most, events.size()); i < events.size(); ++i) {
+        const auto& [at, event] = events[i];
+        const std::string what = event.who.empty()
+                                     ? event.what
+                                     : fmt::format("{} {}: {}", event.who, event.what, event.reason);
+        page.line(fmt::format("  {}  {}", utc_text(at),
+                              event.is_good ? shown_text(what) : page.warning(shown_text(what))));
+    }
+}
+
+/// The stretches that are asked for.
+std::vector<bench::Stretch> stretches_of(bench::History& history, const bench::KnownDevice& device,
+                                         const bench::HistorySpan& span) {
+    auto out = history.stretches(device.id, span.from, span.to);
+    if (out.empty())
+        throw InputError(fmt::format("no rows are kept of {} from {} to {}", device.name,
+                                     utc_text(span.from), utc_text(span.to)));
+    return out;
+}
+
+/// One stretch as a trace, which runs as the device did.
+void write_trace(bench::History& history, const HistoryOptions& options,
+                 const bench::KnownDevice& device, const rig::Rig& rig,
+                 const bench::HistorySpan& span, Page& page) {
+    const auto all = stretches_of(history, device, span);
+    std::string listed;
+    for (size_t i = 0; i < all.size(); ++i)
+        listed += fmt::format("\n  --stretch {}  {} to {}, {} rows, {}", i + 1,
+                              utc_text(all[i].begin), utc_text(all[i].end), all[i].rows,
+                              all[i].whole ? "from its power-up" : "joined later");
+    if (all.size() > 1 && !options.stretch)
+        throw InputError("--csv: the device's clock has run anew; a trace is of one run:" + listed);
+    const auto place = static_cast<size_t>(options.stretch.value_or(1));
+    if (place < 1 || place > all.size())
+        throw InputError(fmt::format("--stretch: there is none of that number:{}", listed));
+    const bench::Stretch& stretch = all[place - 1];
+    std::string text = bench::History::header(rig) + "\n";
+    history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
+        text += fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest);
+    });
+    write_file(options.csv, text);
+    page.line(fmt::format("{}: {} rows from {} on, {}", options.csv, stretch.rows,
+                          utc_text(stretch.begin),
+                          stretch.whole ? "from its power-up"
+                                        : "not from its power-up: what it remembered is not known"));
+}
+
+void draw(bench::History& history, const HistoryOptions& options, const bench::KnownDevice& device,
+          const rig::Rig& rig, const bench::HistorySpan& span) {
+    bench::Figure figure(options.figure, rig);
+    const std::function<void(const bench::Event&)> nobody = [](const bench::Event&) {};
+    Utc before = 0;
+    for (const bench::Stretch& stretch : stretches_of(history, device, span)) {
+        bench::Replaying replaying(rig, nobody);
+        bench::Receiver receiver(rig);
+        const auto take = [&](std::string_view line) {
+            const auto kind = receiver.next(line);
+            return kind && *kind == bench::Receiver::Kind::row;
+        };
+        take(bench::History::header(rig) + "\n");
+        const Utc end = history.utc(stretch.id, stretch.last);
+        const double pace = stretch.last > stretch.first
+                                ? static_cast<double>(end - stretch.begin) /
+                                      static_cast<double>(stretch.last - stretch.first)
+                                : 1;
+        history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
+            if (!take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
+                return;
+            replaying.pass(clock, receiver.row().raws.data());
+            const Utc at = stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace);
+            if (at < span.from || at >= span.to || at < before)
+                return;
+            before = at;
+            figure.add(at - span.from, replaying.running());
+        });
+    }
+    figure.write(fmt::format("{} from {} UTC on", rig.name, utc_text(span.from)));
+}
+
+std::optional<double> watts_of(const HistoryOptions& options, const rig::Rig& rig,
+                               const std::string& name) {
+    std::optional<double> out;
+    for (const std::string& given : options.watts) {
+        const size_t is = given.find('=');
+        double watts = 0;
+        char rest = 0;
+        const bool known = std::any_of(
+            rig.drives.begin(), rig.drives.end(),
+            [&](const rig::Drive& drive) { return drive.name == given.substr(0, is); });
+        if (is == std::string::npos || !known ||
+            std::sscanf(given.c_str() + is + 1, "%lf%c", &watts, &rest) != 1 || watts < 0)
+            throw InputError(fmt::format("--watts: \"{}\": write an output and its power, such as {}=60",
+                                         given, rig.drives.empty() ? "lamp" : rig.drives.front().name));
+        if (given.substr(0, is) == name)
+            out = watts;
+    }
+    return out;
+}
+
+void beside(bench::History& history, const HistoryOptions& options,
+            const bench::KnownDevice& device, const rig::Rig& rig, Page& page) {
+    const auto a = bench::history_span(options.compare[0], device.first, device.last);
+    const auto b = bench::history_span(options.compare[1], device.first, device.last);
+    const size_t column = std::max({size_t{20}, a.text.size(), b.text.size()});
+    page.line(page.bold(fmt::format("{:<28}  {:>{}}  {:>{}}  difference, at 95 %", rig.name, a.text,
+                                    column, b.text, column)));
+    size_t days[2] = {0, 0};
+    const auto line = [&](const std::string& what, const bench::DailyDifference& is,
+                          const std::string& unit, double scale) {
+        const auto number = [&](double value) {
+            return fmt::format("{:.{}f}{}{}", value * scale,
+                               std::abs(value * scale) < 100 ? 2 : 1, unit.empty() ? "" : " ", unit);
+        };
+        const auto side = [&](const bench::Daily& daily) {
+            return daily.days == 0 ? std::string("no whole day") : number(daily.mean);
+        };
+        days[0] = std::max(days[0], is.a.days);
+        days[1] = std::max(days[1], is.b.days);
+        std::string by = "needs whole days on both sides";
+        if (is.a.days > 0 && is.b.days > 0)
+            by = fmt::format("{}{}", is.by > 0 ? "+" : "", number(is.by)) +
+                 (std::isnan(is.error) ? ", of too few days to tell an error"
+                                       : fmt::format(" +- {}", number(is.error)));
+        page.line(fmt::format("{:<28}  {:>{}}  {:>{}}  {}", what, side(is.a), column, side(is.b),
+                              column, by));
+    };
+    for (const rig::Source& source : rig.sources)
+        if (source.kind != rig::Kind::truth)
+            line(source.name, bench::compare(history, device.id, source.name, DailyOf::mean, a, b),
+                 rig::unit_of(source.kind), 1);
+    for (const rig::Drive& drive : rig.drives) {
+        const auto on = bench::compare(history, device.id, drive.name, DailyOf::on_hours, a, b);
+        line(drive.name + ", on a day", on, "h", 1);
+        line(drive.name + ", times a day",
+             bench::compare(history, device.id, drive.name, DailyOf::switched, a, b), "", 1);
+        if (const auto watts = watts_of(options, rig, drive.name))
+            line(drive.name + ", energy a day", on, "kWh", *watts / 1000);
+    }
+    page.line(fmt::format("{:<28}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
+    page.line();
+    page.line("Days are those of UTC of which at least 20 hours were seen. An error is from how much "
+              "days differ");
+    page.line("among themselves; what the weather did besides is in the difference, too.");
+}
+
+Status history(const HistoryOptions& options, Page& page) {
+    bench::History history(options.path);
+    const auto devices = history.devices();
+    const bool asks = !options.device.empty() || !options.last.empty() || !options.from.empty() ||
+                      !options.to.empty() || !options.csv.empty() || !options.figure.empty() ||
+                      !options.compare.empty();
+    if (!asks && devices.size() != 1) {
+        list(history, options, page);
+        page.finish();
+        return done;
+    }
+    if (!asks)
+        list(history, options, page);
+    const bench::KnownDevice& device = chosen_device(devices, options);
+    const rig::RigFile file = rig_of(device);
+    const rig::ShownUnits units(file.rig.show);
+    if (!options.compare.empty()) {
+        beside(history, options, device, file.rig, page);
+    } else {
+        const bench::HistorySpan span = span_of(options, device);
+        if (!options.csv.empty())
+            write_trace(history, options, device, file.rig, span, page);
+        if (!options.figure.empty())
+            draw(history, options, device, file.rig, span);
+        if (options.csv.empty() && options.figure.empty()) {
+            if (!asks)
+                page.line();
+            tell(history, device, file.rig, span, page);
+        }
+    }
+    page.finish();
+    return done;
+}
+
+} // namespace
+
+void add_history(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<HistoryOptions>();
+    Command* command = app.add_subcommand(
+        "history", "What a device has done for as long as it was watched: as a table, a figure, a "
+                   "trace, or beside other days.\n"
+                   "Example: zorilla history hens.db --last week --figure week.png");
+    command->add_option("FILE", options->path, "What zorilla live --history has written.")->required();
+    command
+        ->add_option("--device", options->device,
+                     "Of several devices, this one: by its name, or the number of its rig.")
+        ->type_name("NAME");
+    command->add_option("--last", options->last, "The last day, week, or time such as \"36 h\".")
+        ->type_name("TIME");
+    command->add_option("--from", options->from, "From this moment on, in UTC: \"2026-11-20 06:30\".")
+        ->type_name("TIME");
+    command->add_option("--to", options->to, "Up to this moment.")->type_name("TIME");
+    command
+        ->add_option("--csv", options->csv,
+                     "Write the rows here, as a trace for zorilla run.")
+        ->type_name("FILE.csv");
+    command->add_option("--stretch", options->stretch, "Of several runs of the device's clock, this one.")
+        ->type_name("N");
+    command->add_option("--figure", options->figure, "Draw readings, thresholds and outputs here.")
+        ->type_name("FILE.png|.svg");
+    command
+        ->add_option("--compare", options->compare,
+                     "Two spans of days beside each other: \"before 2026-11-20\" \"after "
+                     "2026-11-20\".")
+        ->expected(2)
+        ->type_name("DAYS DAYS");
+    command
+        ->add_option("--watts", options->watts,
+                     "With --compare: what an output takes while it is on, such as heat_lamp=60.")
+        ->delimiter(',')
+        ->type_name("NAME=W,...");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return history(*options, page); }; });
+}
+
+} // namespace zorilla::cli

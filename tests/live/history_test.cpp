@@ -1,0 +1,221 @@
+// SPDX-License-Identifier: MIT
+// What is kept of devices: nothing is lost, nothing is made up, whatever ends it.
+#include "bench/hen_house.hpp"
+#include "bench/history/compare.hpp"
+#include "rig/rig_file.hpp"
+#include "rig/text/files.hpp"
+#include "tests/desk/background.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cmath>
+#include <random>
+
+namespace {
+
+using namespace zorilla;
+using bench::History;
+using bench::HistoryWriter;
+using bench::Utc;
+using desk::has;
+using desk::Outcome;
+
+const std::string box = ZORILLA_SOURCE "/data/live/box.toml";
+const std::string hen_house = ZORILLA_SOURCE "/examples/hen_house/hen_house.toml";
+constexpr Utc day = 86'400'000;
+
+TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
+    const desk::Folder folder;
+    const rig::RigFile file = rig::parse_rig(rig::read_file(hen_house));
+    const std::string trace = folder.write("winter.csv", bench::hen_house_trace(file.rig));
+    const std::string db = folder / "h.db";
+    const Outcome kept = desk::shell(fmt::format("{} live {} - --began 2026-11-17 --history {} < {}",
+                                                 ZORILLA_TOOL, hen_house, db, trace));
+    ASSERT_EQ(kept.status, 0) << kept.err;
+    bench::TraceReader rows(trace, bench::columns_of(file.rig), [](uint64_t, const std::string&) {});
+    size_t events = 0;
+    const bench::Summary run = bench::replay(
+        file.rig, rows, [&](const bench::Event&) { ++events; }, nullptr);
+    History history(db);
+    const auto devices = history.devices();
+    ASSERT_EQ(devices.size(), 1U);
+    EXPECT_EQ(devices[0].rows, static_cast<int64_t>(run.rows));
+    EXPECT_EQ(devices[0].events, static_cast<int64_t>(events));
+    EXPECT_EQ(bench::utc_text(devices[0].last), "2026-11-19 23:59:55");
+    const Utc from = *bench::utc_of("2026-11-17");
+    const auto sums = [&](const std::string& part) {
+        return history.sums(devices[0].id, part, from, from + 3 * day, 3 * day).front();
+    };
+    for (size_t i = 0; i < file.rig.drives.size(); ++i) {
+        const bench::MinuteSums is = sums(file.rig.drives[i].name);
+        EXPECT_EQ(std::llround(is.on()), run.drives[i].on_time) << file.rig.drives[i].name;
+        EXPECT_EQ(static_cast<uint64_t>(is.switched), run.drives[i].times_on);
+    }
+    for (size_t i = 0; i < file.rig.sources.size(); ++i) {
+        const bench::MinuteSums is = sums(file.rig.sources[i].name);
+        EXPECT_EQ(is.known, run.end - run.begin - run.sources[i].unhealthy)
+            << file.rig.sources[i].name;
+        EXPECT_LE(is.least, is.most);
+        EXPECT_GE(is.least, run.sources[i].lowest);
+        EXPECT_LE(is.most, run.sources[i].highest);
+    }
+    // The trace comes back as it was, and draws.
+    ASSERT_EQ(desk::zorilla("history " + db + " --csv " + folder / "out.csv").status, 0);
+    const auto timeline = [&](const std::string& of) {
+        const std::string out = desk::zorilla("run " + hen_house + " --trace " + of).out;
+        return out.substr(out.find('\n'));
+    };
+    EXPECT_EQ(timeline(folder / "out.csv"), timeline(trace));
+    EXPECT_EQ(desk::zorilla("history " + db + " --last '36 h' --figure " + folder / "w.svg").status, 0);
+    EXPECT_TRUE(has(desk::read_all(folder / "w.svg"), "Hen house from 2026-11-18 11:59:55 UTC on"));
+    const Outcome tells = desk::zorilla("history " + db + " --from '2026-11-19' --to '2026-11-20'");
+    EXPECT_TRUE(has(tells.out, "switched on 6 times")) << tells.out;
+    EXPECT_TRUE(has(tells.out, "2026-11-19 15:51:55  water_valve off: ")) << tells.out;
+}
+
+TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
+    const desk::Folder folder;
+    const desk::Background device(
+        folder,
+        fmt::format("device {} --trace {}/examples/proofing_box/dough.csv --pace 1000 --link {}",
+                    box, ZORILLA_SOURCE, folder / "port"),
+        "device");
+    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const std::string db = folder / "h.db";
+    std::mt19937 random(11);
+    const int kills = std::getenv("ZORILLA_DEEP") != nullptr ? 200 : 8;
+    int64_t before = 0;
+    for (int i = 0; i < kills; ++i) {
+        desk::Background live(
+            folder,
+            fmt::format("live {} {} --history {} --save {}", box, folder / "port", db,
+                        folder / fmt::format("{}.csv", i)),
+            "log");
+        std::this_thread::sleep_for(std::chrono::milliseconds(300 + random() % 1700));
+        live.end(SIGKILL);
+        // 200 rows come in a second; what was saved beside is at most a fifth of one behind.
+        const auto came = std::max<int64_t>(
+            desk::lines_of(desk::read_all(folder / fmt::format("{}.csv", i))) - 1, 0);
+        History history(db);
+        const auto devices = history.devices();
+        ASSERT_EQ(devices.size(), 1U);
+        const int64_t here = devices[0].rows - before;
+        before = devices[0].rows;
+        EXPECT_GE(here, came - 260) << i;
+        // Its rows follow one another without a gap.
+        const auto stretches = history.stretches(devices[0].id, 0, INT64_MAX);
+        if (here == 0)
+            continue;
+        int64_t last = -5000;
+        history.rows(stretches.back().id, INT64_MAX, [&](int64_t clock, const std::string&) {
+            EXPECT_EQ(clock, last + 5000) << i;
+            last = clock;
+        });
+    }
+    EXPECT_GT(before, 0);
+}
+
+TEST(History, refuses_a_second_writer_another_file_and_goes_on_watching_on_a_full_disk) {
+    const desk::Folder folder;
+    const std::string db = folder / "h.db";
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    const std::string dough = ZORILLA_SOURCE "/examples/proofing_box/dough.csv";
+    {
+        HistoryWriter writer(db, file.rig, rig::read_file(box), day);
+        const Outcome second =
+            desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, db));
+        EXPECT_EQ(second.status, 2);
+        EXPECT_TRUE(has(second.err, "another zorilla live writes it already")) << second.err;
+    }
+    const std::string text = folder.write("text.db", "no history at all, but a text\n");
+    EXPECT_TRUE(has(desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, text)).err,
+                    "text.db: "));
+    EXPECT_EQ(desk::read_all(text), "no history at all, but a text\n");
+    EXPECT_TRUE(has(desk::zorilla("history " + text).err, "is no history"));
+    EXPECT_TRUE(has(desk::zorilla("history " + folder / "none.db").err, "is not there"));
+    // A disk that is full: files may not grow beyond 512 kB.
+    std::string rows = "time (s),air (code)\n";
+    for (int i = 0; i < 40'000; ++i)
+        rows += fmt::format("{},{}\n", i, 500 + i % 7);
+    const std::string sent = folder.write("rows.csv", rows);
+    const Outcome full = desk::shell(
+        fmt::format("ulimit -f 1000; {} live {} - --began 2026-11-01 --history {} < {}", ZORILLA_TOOL,
+                    box, folder / "full.db", sent));
+    EXPECT_EQ(full.status, 0) << full.err;
+    EXPECT_TRUE(has(full.err, "the history is kept no longer")) << full.err;
+    EXPECT_TRUE(has(full.out, "40,000 rows came")) << full.out;
+}
+
+TEST(History, maps_a_clock_that_drifts_keeps_rows_for_a_while_and_minutes_for_ever) {
+    const desk::Folder folder;
+    const std::string db = folder / "h.db";
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    const Utc begin = *bench::utc_of("2026-03-01 12:00:00");
+    constexpr double fast = 1.003; // a poor resonator
+    {
+        HistoryWriter writer(db, file.rig, rig::read_file(box), 2 * day);
+        writer.begin(begin, 0, true);
+        for (int64_t clock = 0; clock < 5 * day; clock += 30'000) {
+            const Utc now = begin + std::llround(static_cast<double>(clock) / fast);
+            writer.row(now, clock, "500,,0,0,0");
+            for (size_t part = 0; part < 6; ++part)
+                writer.passed(now, part, {true, static_cast<int64_t>(clock / 1000), part > 3});
+            writer.done();
+        }
+    }
+    History history(db);
+    const auto device = history.devices().front();
+    const auto stretches = history.stretches(device.id, 0, INT64_MAX);
+    ASSERT_EQ(stretches.size(), 1U);
+    for (int64_t clock = stretches[0].first; clock < stretches[0].last; clock += 7'654'321)
+        EXPECT_NEAR(static_cast<double>(history.utc(stretches[0].id, clock) - begin),
+                    static_cast<double>(clock) / fast, 1000.0);
+    // Two of five days, within the hour in which it is looked at.
+    EXPECT_NEAR(static_cast<double>(device.last - history.utc(stretches[0].id, stretches[0].first)),
+                static_cast<double>(2 * day), 3'700'000.0);
+    const auto air = history.sums(device.id, "air", begin, begin + 6 * day, 6 * day).front();
+    EXPECT_NEAR(static_cast<double>(air.known), 5 * day / fast, 60'000.0);
+    EXPECT_EQ(air.least, 0);
+}
+
+TEST(History, compares_days_with_the_error_of_so_few) {
+    const desk::Folder folder;
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    std::mt19937 random(4);
+    std::normal_distribution<> noise;
+    int held = 0;
+    constexpr int times = 60;
+    for (int n = 0; n < times; ++n) {
+        const std::string db = folder / fmt::format("{}.db", n);
+        const Utc begin = *bench::utc_of("2026-05-01");
+        {
+            HistoryWriter writer(db, file.rig, "", 1000 * day);
+            writer.begin(begin, 0, true);
+            double of_day = 0;
+            for (int64_t hour = 0; hour <= 24 * 9; ++hour) {
+                if (hour % 24 == 0) // five days, then four that are two degrees warmer
+                    of_day = noise(random) * 700 + 20'000 + (hour >= 5 * 24 ? 2000 : 0);
+                for (int part = 0; part < 10; ++part)
+                    writer.passed(begin + hour * 3'600'000 + part * 360'000, 0,
+                                  {true, std::llround(of_day), false});
+            }
+        }
+        History history(db);
+        const auto device = history.devices().front();
+        const auto spans = [&](const char* text) {
+            return bench::history_span(text, begin, begin + 9 * day - 1);
+        };
+        const auto is = bench::compare(history, device.id, "air", bench::DailyOf::mean,
+                                       spans("before 2026-05-06"), spans("after 2026-05-06"));
+        ASSERT_EQ(is.a.days, 5U);
+        ASSERT_EQ(is.b.days, 4U);
+        held += std::abs(is.by - 2) <= is.error ? 1 : 0;
+    }
+    // At 95 %: of 60, seldom fewer than 53.
+    EXPECT_GE(held, 53);
+    EXPECT_LE(held, times);
+    for (const char* text : {"2026-13-01", "before noon", "2026-02-30", "2026-01-02 to 2026-01-01"})
+        EXPECT_THROW(bench::history_span(text, 0, day), rig::InputError) << text;
+}
+
+} // namespace
