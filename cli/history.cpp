@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // history: what devices have done, for as long as they were watched.
+#include "bench/history/history.hpp"
 #include "bench/figure/figure.hpp"
 #include "bench/history/compare.hpp"
-#include "bench/history/history.hpp"
 #include "bench/live/receiver.hpp"
 #include "bench/replaying.hpp"
 #include "cli/command.hpp"
@@ -22,8 +22,8 @@ namespace zorilla::cli {
 namespace {
 
 using bench::DailyOf;
-using bench::utc_text;
 using bench::Utc;
+using bench::utc_text;
 using rig::InputError;
 
 constexpr Utc minute = 60'000, hour = 60 * minute, day = 24 * hour;
@@ -41,9 +41,10 @@ struct HistoryOptions {
 Utc time_given(const std::string& option, const std::string& text) {
     if (const auto at = bench::utc_of(text))
         return *at;
-    throw InputError(fmt::format("{}: \"{}\" is no time; write it as \"2026-11-20\" or \"2026-11-20 "
-                                 "06:30\", in UTC",
-                                 option, text));
+    throw InputError(
+        fmt::format("{}: \"{}\" is no time; write it as \"2026-11-20\" or \"2026-11-20 "
+                    "06:30\", in UTC",
+                    option, text));
 }
 
 /// A time that may be longer than a device's clock can tell.
@@ -68,8 +69,8 @@ bench::HistorySpan span_of(const HistoryOptions& options, const bench::KnownDevi
     if (!options.to.empty())
         out.to = time_given("--to", options.to);
     if (out.from >= out.to)
-        throw InputError(fmt::format("--from: {} is not before {}", utc_text(out.from),
-                                     utc_text(out.to)));
+        throw InputError(
+            fmt::format("--from: {} is not before {}", utc_text(out.from), utc_text(out.to)));
     return out;
 }
 
@@ -94,8 +95,9 @@ const bench::KnownDevice& chosen_device(const std::vector<bench::KnownDevice>& d
     if (count == 0 && !devices.empty())
         throw InputError(fmt::format("--device: nothing is called \"{}\"{}; there are{}",
                                      options.device, rig::suggestion(options.device, names), all));
-    throw InputError(devices.empty() ? options.path + ": holds no device yet"
-                                     : "say which device, by its name or number, with --device:" + all);
+    throw InputError(devices.empty()
+                         ? options.path + ": holds no device yet"
+                         : "say which device, by its name or number, with --device:" + all);
 }
 
 rig::RigFile rig_of(const bench::KnownDevice& device) {
@@ -116,9 +118,10 @@ std::string span_text(double milliseconds) {
 void list(bench::History& history, const HistoryOptions& options, Page& page) {
     const auto devices = history.devices();
     std::error_code ignored;
-    page.line(page.bold(fmt::format(
-        "{}: {} {}, {} kB", options.path, devices.size(), devices.size() == 1 ? "device" : "devices",
-        rig::count_to_text(std::filesystem::file_size(options.path, ignored) / 1000))));
+    page.line(page.bold(
+        fmt::format("{}: {} {}, {} kB", options.path, devices.size(),
+                    devices.size() == 1 ? "device" : "devices",
+                    rig::count_to_text(std::filesystem::file_size(options.path, ignored) / 1000))));
     for (const bench::KnownDevice& device : devices) {
         page.line();
         page.line(fmt::format("{} ({:08x})", page.bold(device.name), device.number));
@@ -133,8 +136,8 @@ void list(bench::History& history, const HistoryOptions& options, Page& page) {
 /// How each part was, of its minutes; then what has come about last.
 void tell(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
           const bench::HistorySpan& span, Page& page) {
-    page.line(page.bold(fmt::format("{}, {} to {} UTC", rig.name, utc_text(span.from),
-                                    utc_text(span.to))));
+    page.line(page.bold(
+        fmt::format("{}, {} to {} UTC", rig.name, utc_text(span.from), utc_text(span.to))));
     const Utc to = (span.to + minute - 1) / minute * minute;
     const auto whole = static_cast<double>(span.to - span.from);
     const auto sums = [&](const std::string& part) {
@@ -152,7 +155,8 @@ void tell(bench::History& history, const bench::KnownDevice& device, const rig::
             text = "yes for " + span_text(is.on());
         else if (is.known > 0)
             text = fmt::format(
-                "{} to {}, on average {}", rig::reading_text(static_cast<int32_t>(is.least), source.kind),
+                "{} to {}, on average {}",
+                rig::reading_text(static_cast<int32_t>(is.least), source.kind),
                 rig::reading_text(static_cast<int32_t>(is.most), source.kind),
                 rig::reading_text(static_cast<int32_t>(std::lround(is.mean())), source.kind));
         page.line(fmt::format("  {:<{}}  {}; known for {}", source.name, width, text,
@@ -160,25 +164,23 @@ void tell(bench::History& history, const bench::KnownDevice& device, const rig::
     }
     for (const rig::Drive& drive : rig.drives) {
         const bench::MinuteSums is = sums(drive.name);
-        page.line(fmt::format("  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name,
-                              width,
-                              is.switched == 1 ? std::string("once")
-                                               : fmt::format("{} times", is.switched),
-                              span_text(is.on()), share(is.on(), static_cast<double>(is.known)),
-                              share(static_cast<double>(is.known), whole)));
+        page.line(fmt::format(
+            "  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name, width,
+            is.switched == 1 ? std::string("once") : fmt::format("{} times", is.switched),
+            span_text(is.on()), share(is.on(), static_cast<double>(is.known)),
+            share(static_cast<double>(is.known), whole)));
     }
     const auto events = history.events(device.id, span.from, span.to);
     constexpr size_t most = 12;
     page.line();
-    page.line(page.bold(events.size() > most
-                            ? fmt::format("The last {} of {} events", most,
-                                          rig::count_to_text(events.size()))
-                            : "What came about"));
+    page.line(page.bold(events.size() > most ? fmt::format("The last {} of {} events", most,
+                                                           rig::count_to_text(events.size()))
+                                             : "What came about"));
     for (size_t i = events.size() - std::min(most, events.size()); i < events.size(); ++i) {
         const auto& [at, event] = events[i];
-        const std::string what = event.who.empty()
-                                     ? event.what
-                                     : fmt::format("{} {}: {}", event.who, event.what, event.reason);
+        const std::string what =
+            event.who.empty() ? event.what
+                              : fmt::format("{} {}: {}", event.who, event.what, event.reason);
         page.line(fmt::format("  {}  {}", utc_text(at),
                               event.is_good ? shown_text(what) : page.warning(shown_text(what))));
     }
@@ -215,10 +217,10 @@ void write_trace(bench::History& history, const HistoryOptions& options,
         text += fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest);
     });
     write_file(options.csv, text);
-    page.line(fmt::format("{}: {} rows from {} on, {}", options.csv, stretch.rows,
-                          utc_text(stretch.begin),
-                          stretch.whole ? "from its power-up"
-                                        : "not from its power-up: what it remembered is not known"));
+    page.line(fmt::format(
+        "{}: {} rows from {} on, {}", options.csv, stretch.rows, utc_text(stretch.begin),
+        stretch.whole ? "from its power-up"
+                      : "not from its power-up: what it remembered is not known"));
 }
 
 void draw(bench::History& history, const HistoryOptions& options, const bench::KnownDevice& device,
@@ -243,7 +245,8 @@ void draw(bench::History& history, const HistoryOptions& options, const bench::K
             if (!take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
                 return;
             replaying.pass(clock, receiver.row().raws.data());
-            const Utc at = stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace);
+            const Utc at =
+                stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace);
             if (at < span.from || at >= span.to || at < before)
                 return;
             before = at;
@@ -260,13 +263,14 @@ std::optional<double> watts_of(const HistoryOptions& options, const rig::Rig& ri
         const size_t is = given.find('=');
         double watts = 0;
         char rest = 0;
-        const bool known = std::any_of(
-            rig.drives.begin(), rig.drives.end(),
-            [&](const rig::Drive& drive) { return drive.name == given.substr(0, is); });
+        const bool known =
+            std::any_of(rig.drives.begin(), rig.drives.end(),
+                        [&](const rig::Drive& drive) { return drive.name == given.substr(0, is); });
         if (is == std::string::npos || !known ||
             std::sscanf(given.c_str() + is + 1, "%lf%c", &watts, &rest) != 1 || watts < 0)
-            throw InputError(fmt::format("--watts: \"{}\": write an output and its power, such as {}=60",
-                                         given, rig.drives.empty() ? "lamp" : rig.drives.front().name));
+            throw InputError(
+                fmt::format("--watts: \"{}\": write an output and its power, such as {}=60", given,
+                            rig.drives.empty() ? "lamp" : rig.drives.front().name));
         if (given.substr(0, is) == name)
             out = watts;
     }
@@ -284,8 +288,8 @@ void beside(bench::History& history, const HistoryOptions& options,
     const auto line = [&](const std::string& what, const bench::DailyDifference& is,
                           const std::string& unit, double scale) {
         const auto number = [&](double value) {
-            return fmt::format("{:.{}f}{}{}", value * scale,
-                               std::abs(value * scale) < 100 ? 2 : 1, unit.empty() ? "" : " ", unit);
+            return fmt::format("{:.{}f}{}{}", value * scale, std::abs(value * scale) < 100 ? 2 : 1,
+                               unit.empty() ? "" : " ", unit);
         };
         const auto side = [&](const bench::Daily& daily) {
             return daily.days == 0 ? std::string("no whole day") : number(daily.mean);
@@ -312,10 +316,12 @@ void beside(bench::History& history, const HistoryOptions& options,
         if (const auto watts = watts_of(options, rig, drive.name))
             line(drive.name + ", energy a day", on, "kWh", *watts / 1000);
     }
-    page.line(fmt::format("{:<28}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
+    page.line(
+        fmt::format("{:<28}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
     page.line();
-    page.line("Days are those of UTC of which at least 20 hours were seen. An error is from how much "
-              "days differ");
+    page.line(
+        "Days are those of UTC of which at least 20 hours were seen. An error is from how much "
+        "days differ");
     page.line("among themselves; what the weather did besides is in the difference, too.");
 }
 
@@ -361,21 +367,23 @@ void add_history(Command& app, Chosen& chosen) {
         "history", "What a device has done for as long as it was watched: as a table, a figure, a "
                    "trace, or beside other days.\n"
                    "Example: zorilla history hens.db --last week --figure week.png");
-    command->add_option("FILE", options->path, "What zorilla live --history has written.")->required();
+    command->add_option("FILE", options->path, "What zorilla live --history has written.")
+        ->required();
     command
         ->add_option("--device", options->device,
                      "Of several devices, this one: by its name, or the number of its rig.")
         ->type_name("NAME");
     command->add_option("--last", options->last, "The last day, week, or time such as \"36 h\".")
         ->type_name("TIME");
-    command->add_option("--from", options->from, "From this moment on, in UTC: \"2026-11-20 06:30\".")
+    command
+        ->add_option("--from", options->from, "From this moment on, in UTC: \"2026-11-20 06:30\".")
         ->type_name("TIME");
     command->add_option("--to", options->to, "Up to this moment.")->type_name("TIME");
-    command
-        ->add_option("--csv", options->csv,
-                     "Write the rows here, as a trace for zorilla run.")
+    command->add_option("--csv", options->csv, "Write the rows here, as a trace for zorilla run.")
         ->type_name("FILE.csv");
-    command->add_option("--stretch", options->stretch, "Of several runs of the device's clock, this one.")
+    command
+        ->add_option("--stretch", options->stretch,
+                     "Of several runs of the device's clock, this one.")
         ->type_name("N");
     command->add_option("--figure", options->figure, "Draw readings, thresholds and outputs here.")
         ->type_name("FILE.png|.svg");

@@ -138,9 +138,8 @@ std::string LiveView::reading(const bench::Watched& watched, size_t index, size_
     const bench::Trend& trend = watched.trend(index);
     if (trend.from == trend.to)
         return out;
-    const std::string ends =
-        fmt::format("{} to {}", rig::to_text(trend.from, source.kind),
-                    rig::to_text(trend.to, source.kind));
+    const std::string ends = fmt::format("{} to {}", rig::to_text(trend.from, source.kind),
+                                         rig::to_text(trend.to, source.kind));
     const size_t room = trend_width(rig, width);
     if (room == 0)
         return out;
@@ -213,7 +212,8 @@ std::string LiveView::output(const bench::Watched& watched, size_t index, size_t
     if (const auto left = watched.hand_left(index))
         why = fmt::format("by hand, at most {} left; ", glance(*left));
     if (beside.differs() && other)
-        why += fmt::format("the rig file would have it {}", rig::to_text(driven.value, drive.kind()));
+        why +=
+            fmt::format("the rig file would have it {}", rig::to_text(driven.value, drive.kind()));
     else if (beside.is_open_drive(index))
         why += "open: what it did before it was seen still matters";
     else if (const bench::Event* last = watched.last_of(index))

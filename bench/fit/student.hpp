@@ -15,8 +15,7 @@ inline double widening(double freedom) {
     if (freedom < 3)
         return (freedom < 2 ? 12.7062 : 4.3027) / z;
     const double z3 = z * z * z, z5 = z3 * z * z, z7 = z5 * z * z;
-    return (z + (z3 + z) / (4 * freedom) +
-            (5 * z5 + 16 * z3 + 3 * z) / (96 * freedom * freedom) +
+    return (z + (z3 + z) / (4 * freedom) + (5 * z5 + 16 * z3 + 3 * z) / (96 * freedom * freedom) +
             (3 * z7 + 19 * z5 + 17 * z3 - 15 * z) / (384 * std::pow(freedom, 3))) /
            z;
 }

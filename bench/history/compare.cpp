@@ -55,9 +55,10 @@ Sample sample_of(History& history, int64_t device, const std::string& part, Dail
         if (sums.known < day / 24 * 20)
             continue;
         const double whole = static_cast<double>(day) / static_cast<double>(sums.known);
-        out.days.push_back(what == DailyOf::mean       ? sums.mean() / 1000
-                           : what == DailyOf::on_hours ? sums.on() * whole / 3'600'000
-                                                       : static_cast<double>(sums.switched) * whole);
+        out.days.push_back(what == DailyOf::mean ? sums.mean() / 1000
+                           : what == DailyOf::on_hours
+                               ? sums.on() * whole / 3'600'000
+                               : static_cast<double>(sums.switched) * whole);
     }
     return out;
 }
@@ -82,10 +83,10 @@ HistorySpan history_span(const std::string& text, Utc first, Utc last) {
     }
     if (const auto at = utc_of(text))
         return {text, *at, *at + day};
-    throw rig::InputError(fmt::format(
-        "\"{}\" is no span of time; write \"before 2026-11-20\", \"after 2026-11-20\", \"2026-11-20 "
-        "to 2026-11-27\" or \"2026-11-20\", in UTC",
-        text));
+    throw rig::InputError(fmt::format("\"{}\" is no span of time; write \"before 2026-11-20\", "
+                                      "\"after 2026-11-20\", \"2026-11-20 "
+                                      "to 2026-11-27\" or \"2026-11-20\", in UTC",
+                                      text));
 }
 
 DailyDifference compare(History& history, int64_t device, const std::string& part, DailyOf what,

@@ -28,8 +28,8 @@ struct Daily {
 struct DailyDifference {
     Daily a, b;
     double by = 0;    ///< b less a
-    double error = 0; ///< at 95 %, by B. L. Welch's approximation (Biometrika 34, 1947); NaN where a
-                      ///< side has a single day
+    double error = 0; ///< at 95 %, by B. L. Welch's approximation (Biometrika 34, 1947); NaN where
+                      ///< a side has a single day
 };
 
 /// What a part is a day: of its minutes, the mean; of an output, hours on and times switched on.

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// What devices have sent, kept in one SQLite file for years: rows for a while, then minutes; events
-/// for ever.
+/// What devices have sent, kept in one SQLite file for years: rows for a while, then minutes;
+/// events for ever.
 #pragma once
 
 #include "bench/replay.hpp"
@@ -52,10 +52,10 @@ struct Stretch {
 /// How a part was in a span of time, of its minutes.
 struct MinuteSums {
     int64_t minutes = 0;
-    int64_t known = 0;             ///< milliseconds in which it was healthy, or an output was told
-    double sum = 0;                ///< of what it was, times milliseconds: thousandths
-    int64_t least = 0, most = 0;   ///< thousandths
-    int64_t switched = 0;          ///< of an output: how often it was switched on
+    int64_t known = 0;           ///< milliseconds in which it was healthy, or an output was told
+    double sum = 0;              ///< of what it was, times milliseconds: thousandths
+    int64_t least = 0, most = 0; ///< thousandths
+    int64_t switched = 0;        ///< of an output: how often it was switched on
 
     double mean() const { return known > 0 ? sum / static_cast<double>(known) : 0; }
     /// Of an output, for how long it was on, in milliseconds.
@@ -74,7 +74,8 @@ class History {
     /// The header of its rows, as a trace has it.
     static std::string header(const rig::Rig& rig);
     /// The rows of a stretch up to a moment of its clock. \param row  the clock, and the rest
-    void rows(int64_t stretch, int64_t to, const std::function<void(int64_t, const std::string&)>& row);
+    void rows(int64_t stretch, int64_t to,
+              const std::function<void(int64_t, const std::string&)>& row);
     /// What came about, in order of time.
     std::vector<std::pair<Utc, Event>> events(int64_t device, Utc from, Utc to);
     /// The sums of a part over its minutes, for each span of this length (or for all in one).

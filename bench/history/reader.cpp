@@ -26,16 +26,15 @@ std::optional<Utc> utc_of(const std::string& text) {
         (std::sscanf(from, "%4d-%2d-%2d %2d:%2d:%2d%n", &time.tm_year, &time.tm_mon, &time.tm_mday,
                      &time.tm_hour, &time.tm_min, &time.tm_sec, &length) == 6 &&
          ends()) ||
-        (time.tm_sec = 0,
-         std::sscanf(from, "%4d-%2d-%2d %2d:%2d%n", &time.tm_year, &time.tm_mon, &time.tm_mday,
-                     &time.tm_hour, &time.tm_min, &length) == 5 &&
-             ends()) ||
-        (time.tm_hour = time.tm_min = 0,
-         std::sscanf(from, "%4d-%2d-%2d%n", &time.tm_year, &time.tm_mon, &time.tm_mday, &length) ==
-                 3 &&
-             ends());
-    if (!read || time.tm_year < 1970 || time.tm_year > 9000 || time.tm_mon < 1 || time.tm_mon > 12 ||
-        time.tm_mday < 1 || time.tm_hour > 23 || time.tm_min > 59 || time.tm_sec > 59)
+        (time.tm_sec = 0, std::sscanf(from, "%4d-%2d-%2d %2d:%2d%n", &time.tm_year, &time.tm_mon,
+                                      &time.tm_mday, &time.tm_hour, &time.tm_min, &length) == 5 &&
+                              ends()) ||
+        (time.tm_hour = time.tm_min = 0, std::sscanf(from, "%4d-%2d-%2d%n", &time.tm_year,
+                                                     &time.tm_mon, &time.tm_mday, &length) == 3 &&
+                                             ends());
+    if (!read || time.tm_year < 1970 || time.tm_year > 9000 || time.tm_mon < 1 ||
+        time.tm_mon > 12 || time.tm_mday < 1 || time.tm_hour > 23 || time.tm_min > 59 ||
+        time.tm_sec > 59)
         return std::nullopt;
     const int day = time.tm_mday;
     time.tm_year -= 1900;
@@ -51,8 +50,8 @@ std::string utc_text(Utc time) {
 
 History::History(const std::string& path) {
     if (!std::filesystem::exists(path))
-        throw rig::InputError(fmt::format("{}: is not there; zorilla live ... --history {} makes it",
-                                          path, path));
+        throw rig::InputError(
+            fmt::format("{}: is not there; zorilla live ... --history {} makes it", path, path));
     try {
         db_ = std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE);
         db_->setBusyTimeout(2000);
@@ -100,9 +99,10 @@ std::vector<KnownDevice> History::devices() {
 }
 
 std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
-    Statement all(*db_, "SELECT stretch.id, whole, begin, min(sent.clock), max(sent.clock), "
-                        "count(sent.clock) FROM stretch LEFT JOIN sent ON sent.stretch = stretch.id "
-                        "WHERE device = ? AND begin < ? GROUP BY stretch.id ORDER BY begin");
+    Statement all(*db_,
+                  "SELECT stretch.id, whole, begin, min(sent.clock), max(sent.clock), "
+                  "count(sent.clock) FROM stretch LEFT JOIN sent ON sent.stretch = stretch.id "
+                  "WHERE device = ? AND begin < ? GROUP BY stretch.id ORDER BY begin");
     all.bind(1, device);
     all.bind(2, to);
     std::vector<Stretch> out;
@@ -122,8 +122,9 @@ std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
 }
 
 Utc History::utc(int64_t stretch, int64_t clock) {
-    Statement point(*db_, "SELECT clock, utc FROM clock WHERE stretch = ?1 AND clock <= ?2 ORDER BY "
-                          "clock DESC LIMIT 1");
+    Statement point(*db_,
+                    "SELECT clock, utc FROM clock WHERE stretch = ?1 AND clock <= ?2 ORDER BY "
+                    "clock DESC LIMIT 1");
     point.bind(1, stretch);
     point.bind(2, clock);
     if (!point.executeStep())
@@ -138,9 +139,9 @@ Utc History::utc(int64_t stretch, int64_t clock) {
         return then + clock - before;
     const int64_t span = next.getColumn(0).getInt64() - before;
     const Utc later = next.getColumn(1).getInt64();
-    return then + static_cast<int64_t>(static_cast<double>(later - then) *
-                                       static_cast<double>(clock - before) /
-                                       static_cast<double>(span));
+    return then +
+           static_cast<int64_t>(static_cast<double>(later - then) *
+                                static_cast<double>(clock - before) / static_cast<double>(span));
 }
 
 void History::rows(int64_t stretch, int64_t to,
@@ -154,8 +155,9 @@ void History::rows(int64_t stretch, int64_t to,
 }
 
 std::vector<std::pair<Utc, Event>> History::events(int64_t device, Utc from, Utc to) {
-    Statement all(*db_, "SELECT utc, clock, who, what, reason, good FROM event WHERE device = ? AND "
-                        "utc >= ? AND utc < ? ORDER BY utc, id");
+    Statement all(*db_,
+                  "SELECT utc, clock, who, what, reason, good FROM event WHERE device = ? AND "
+                  "utc >= ? AND utc < ? ORDER BY utc, id");
     all.bind(1, device);
     all.bind(2, from);
     all.bind(3, to);
@@ -180,8 +182,8 @@ std::vector<MinuteSums> History::sums(int64_t device, const std::string& part, U
     std::vector<MinuteSums> out(static_cast<size_t>((to - from + span - 1) / span));
     while (all.executeStep()) {
         const Utc at = all.getColumn(0).getInt64() * 60'000;
-        MinuteSums& into = out[static_cast<size_t>(std::clamp<int64_t>(
-            (at - from) / span, 0, static_cast<int64_t>(out.size()) - 1))];
+        MinuteSums& into = out[static_cast<size_t>(
+            std::clamp<int64_t>((at - from) / span, 0, static_cast<int64_t>(out.size()) - 1))];
         const int64_t known = all.getColumn(1).getInt64();
         const int64_t least = all.getColumn(3).getInt64(), most = all.getColumn(4).getInt64();
         if (known > 0) {

@@ -38,9 +38,9 @@ void Recorder::row(const Watched& watched, Utc now) {
         const std::vector<rig::Raw>& raws = watched.receiver().row().raws;
         std::string text;
         for (size_t i = 0; i < raws.size(); ++i)
-            text += (i == 0 ? "" : ",") +
-                    field_text(i < rig.senses.size() ? rig.senses[i].raw : rig::RawKind::code,
-                               raws[i]);
+            text +=
+                (i == 0 ? "" : ",") +
+                field_text(i < rig.senses.size() ? rig.senses[i].raw : rig::RawKind::code, raws[i]);
         writer_->row(now, clock, text);
         size_t part = 0;
         for (size_t i = 0; i < rig.sources.size(); ++i) {
@@ -55,8 +55,7 @@ void Recorder::row(const Watched& watched, Utc now) {
             const int64_t said = beside.said(i);
             const rig::Driven& driven = beside.running().drivens()[i];
             const bool known = said >= 0 || !beside.is_open_drive(i);
-            const bool on =
-                said < 0 || said == driven.value.bits() ? driven.is_on : said != 0;
+            const bool on = said < 0 || said == driven.value.bits() ? driven.is_on : said != 0;
             writer_->passed(now, part++, {known, on ? 1000 : 0, true});
         }
         writer_->done();

@@ -26,20 +26,23 @@ HistoryWriter::HistoryWriter(const std::string& path, const rig::Rig& rig,
     // NOLINTNEXTLINE: open has a third argument with O_CREAT
     lock_ = open(beside.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
     if (lock_ < 0)
-        throw rig::InputError(fmt::format("{}: cannot be written here: {}", path, std::strerror(errno)));
+        throw rig::InputError(
+            fmt::format("{}: cannot be written here: {}", path, std::strerror(errno)));
     if (flock(lock_, LOCK_EX | LOCK_NB) != 0) {
         close(lock_);
-        throw rig::InputError(fmt::format("{}: another zorilla live writes it already; take another "
-                                          "file, or end that one",
-                                          path));
+        throw rig::InputError(
+            fmt::format("{}: another zorilla live writes it already; take another "
+                        "file, or end that one",
+                        path));
     }
     try {
-        db_ = std::make_unique<SQLite::Database>(path,
-                                                 SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
+        db_ =
+            std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
         const int application = db_->execAndGet("PRAGMA application_id").getInt();
         const bool is_new = !db_->tableExists("device");
         if (application != history::application &&
-            (application != 0 || db_->execAndGet("SELECT count(*) FROM sqlite_master").getInt() > 0))
+            (application != 0 ||
+             db_->execAndGet("SELECT count(*) FROM sqlite_master").getInt() > 0))
             throw rig::InputError(path + ": is another kind of file; choose another name");
         db_->exec("PRAGMA journal_mode = WAL");
         db_->exec("PRAGMA synchronous = NORMAL");
@@ -74,13 +77,15 @@ HistoryWriter::HistoryWriter(const std::string& path, const rig::Rig& rig,
         minutes_.resize(names_.size());
         row_ = std::make_unique<Statement>(*db_, "INSERT OR IGNORE INTO sent VALUES (?, ?, ?)");
         event_ = std::make_unique<Statement>(
-            *db_, "INSERT INTO event (device, utc, clock, who, what, reason, good) VALUES (?, ?, ?, "
-                  "?, ?, ?, ?)");
+            *db_,
+            "INSERT INTO event (device, utc, clock, who, what, reason, good) VALUES (?, ?, ?, "
+            "?, ?, ?, ?)");
         minute_ = std::make_unique<Statement>(
-            *db_, "INSERT INTO minute SELECT id, ?, ?, ?, ?, ?, ? FROM part WHERE device = ? AND name "
-                  "= ? ON CONFLICT DO UPDATE SET known = known + excluded.known, sum = sum + "
-                  "excluded.sum, least = min(least, excluded.least), most = max(most, "
-                  "excluded.most), switched = switched + excluded.switched");
+            *db_,
+            "INSERT INTO minute SELECT id, ?, ?, ?, ?, ?, ? FROM part WHERE device = ? AND name "
+            "= ? ON CONFLICT DO UPDATE SET known = known + excluded.known, sum = sum + "
+            "excluded.sum, least = min(least, excluded.least), most = max(most, "
+            "excluded.most), switched = switched + excluded.switched");
         clock_ = std::make_unique<Statement>(*db_, "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)");
         commit();
     } catch (const SQLite::Exception& error) {
@@ -189,7 +194,8 @@ void HistoryWriter::passed(Utc now, size_t part, Pass is) {
     minute.sums.switched += switches ? 1 : 0;
 }
 
-/// What it was since the last pass, minute by minute; a pause of ten minutes is none of the device's.
+/// What it was since the last pass, minute by minute; a pause of ten minutes is none of the
+/// device's.
 void HistoryWriter::add_span(size_t part, Utc from, Utc to) {
     Minute& minute = minutes_[part];
     if (!minute.is.known || to - from > 600'000)

@@ -29,10 +29,11 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
     const rig::RigFile file = rig::parse_rig(rig::read_file(hen_house));
     const std::string trace = folder.write("winter.csv", bench::hen_house_trace(file.rig));
     const std::string db = folder / "h.db";
-    const Outcome kept = desk::shell(fmt::format("{} live {} - --began 2026-11-17 --history {} < {}",
-                                                 ZORILLA_TOOL, hen_house, db, trace));
+    const Outcome kept = desk::shell(fmt::format(
+        "{} live {} - --began 2026-11-17 --history {} < {}", ZORILLA_TOOL, hen_house, db, trace));
     ASSERT_EQ(kept.status, 0) << kept.err;
-    bench::TraceReader rows(trace, bench::columns_of(file.rig), [](uint64_t, const std::string&) {});
+    bench::TraceReader rows(trace, bench::columns_of(file.rig),
+                            [](uint64_t, const std::string&) {});
     size_t events = 0;
     const bench::Summary run = bench::replay(
         file.rig, rows, [&](const bench::Event&) { ++events; }, nullptr);
@@ -66,7 +67,8 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
         return out.substr(out.find('\n'));
     };
     EXPECT_EQ(timeline(folder / "out.csv"), timeline(trace));
-    EXPECT_EQ(desk::zorilla("history " + db + " --last '36 h' --figure " + folder / "w.svg").status, 0);
+    EXPECT_EQ(desk::zorilla("history " + db + " --last '36 h' --figure " + folder / "w.svg").status,
+              0);
     EXPECT_TRUE(has(desk::read_all(folder / "w.svg"), "Hen house from 2026-11-18 11:59:55 UTC on"));
     const Outcome tells = desk::zorilla("history " + db + " --from '2026-11-19' --to '2026-11-20'");
     EXPECT_TRUE(has(tells.out, "switched on 6 times")) << tells.out;
@@ -86,11 +88,10 @@ TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
     const int kills = std::getenv("ZORILLA_DEEP") != nullptr ? 200 : 8;
     int64_t before = 0;
     for (int i = 0; i < kills; ++i) {
-        desk::Background live(
-            folder,
-            fmt::format("live {} {} --history {} --save {}", box, folder / "port", db,
-                        folder / fmt::format("{}.csv", i)),
-            "log");
+        desk::Background live(folder,
+                              fmt::format("live {} {} --history {} --save {}", box, folder / "port",
+                                          db, folder / fmt::format("{}.csv", i)),
+                              "log");
         std::this_thread::sleep_for(std::chrono::milliseconds(300 + random() % 1700));
         live.end(SIGKILL);
         // 200 rows come in a second; what was saved beside is at most a fifth of one behind.
@@ -138,9 +139,9 @@ TEST(History, refuses_a_second_writer_another_file_and_goes_on_watching_on_a_ful
     for (int i = 0; i < 40'000; ++i)
         rows += fmt::format("{},{}\n", i, 500 + i % 7);
     const std::string sent = folder.write("rows.csv", rows);
-    const Outcome full = desk::shell(
-        fmt::format("ulimit -f 1000; {} live {} - --began 2026-11-01 --history {} < {}", ZORILLA_TOOL,
-                    box, folder / "full.db", sent));
+    const Outcome full =
+        desk::shell(fmt::format("ulimit -f 1000; {} live {} - --began 2026-11-01 --history {} < {}",
+                                ZORILLA_TOOL, box, folder / "full.db", sent));
     EXPECT_EQ(full.status, 0) << full.err;
     EXPECT_TRUE(has(full.err, "the history is kept no longer")) << full.err;
     EXPECT_TRUE(has(full.out, "40,000 rows came")) << full.out;
