@@ -5,6 +5,7 @@
 #include "bench/sizing.hpp"
 #include "rig/drive/part.hpp"
 #include "rig/sense/part.hpp"
+#include "rig/sense/said.hpp"
 
 #include <zorilla/board/chips/atmega328p.hpp>
 
@@ -137,8 +138,8 @@ std::string reference_of(const rig::Rig& rig) {
 std::vector<WiringRow> wiring_of(const rig::Rig& rig) {
     std::vector<WiringRow> out;
     for (const rig::Sense& sense : rig.senses)
-        add(out, rig::sense_kind(sense.word)->wired, *rig.written.get("sense")->get(sense.name),
-            sense.name, plain(sense.word), false,
+        add(out, rig::sense_kind(sense.word)->wired, rig::table_of(rig, sense), sense.name,
+            plain(sense.word), false,
             Chip::reference_of(sense.reference) == Reference::external
                 ? fmt::format("the {:g} V of the reference", sense.reference / 1000.0)
                 : "5 V");

@@ -5,22 +5,21 @@
 #include "bench/port.hpp"
 #include "cli/capture_view.hpp"
 #include "cli/command.hpp"
+#include "cli/listening.hpp"
 #include "cli/signals.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>
-#include <poll.h>
 #include <unistd.h>
 
-#include <chrono>
+#include <algorithm>
 #include <optional>
 
 namespace zorilla::cli {
 
 namespace {
 
-using Clock = std::chrono::steady_clock;
 using rig::InputError;
 
 struct CaptureOptions {
@@ -50,30 +49,37 @@ class Session {
   public:
     Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
         : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()),
+          listening_(port, options.port, live_.keyboard(),
+                     {[this](std::string_view bytes) { capture_.take(bytes, now()); },
+                      [this] {
+                          capture_.interrupted();
+                          capture_.flush();
+                      },
+                      [this](const std::string& state) { say(state); }}),
           conversation_(options.say) {}
 
     void run() {
         if (!options_.duration.empty())
             end_ = time_option("--for", options_.duration, "10 s");
-        while (!asked_to_end() && !over_ && !capture_.full() && (!end_ || now() < *end_)) {
-            wait();
+        while (!asked_to_end() && !over_ && !listening_.over() && !capture_.full() &&
+               (!end_ || now() < *end_)) {
+            if (listening_.wait(std::min(next_draw_, end_.value_or(INT64_MAX))))
+                take_keys();
             converse();
-            if (!port_.is_open() && now() >= try_again_)
-                reopen();
             if (now() >= next_draw_) {
                 capture_.flush();
                 live_.draw(capture_, state_, now());
                 next_draw_ = now() + 200;
             }
         }
+        if (listening_.over())
+            capture_.ended(now());
         capture_.settle();
         capture_.flush();
         live_.draw(capture_, state_, now());
     }
-    int64_t now() const {
-        return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin_).count();
-    }
-    uint64_t losses() const { return losses_; }
+    int64_t now() const { return listening_.now(); }
+    uint64_t losses() const { return listening_.losses(); }
     /// Whether the device has done all that it was told.
     bool obeyed() const {
         for (const std::string& command : conversation_.pending())
@@ -82,23 +88,19 @@ class Session {
     }
 
   private:
-    void wait() {
-        pollfd waiting[2] = {{port_.descriptor(), POLLIN, 0}, {live_.keyboard(), POLLIN, 0}};
-        const int64_t until = std::min(next_draw_, end_.value_or(INT64_MAX));
-        const auto rest = static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200));
-        if (poll(waiting, 2, rest) <= 0)
-            return;
-        if (port_.is_open() && waiting[0].revents != 0)
-            take();
-        if (waiting[1].revents != 0) {
-            const CaptureView::Keys keys = live_.read_keys();
-            over_ = over_ || keys.end;
-            if (keys.named && keys.name.front() == '>') {
-                conversation_.say(keys.name.substr(1));
-            } else if (keys.named) {
-                capture_.set_condition(keys.name);
-                next_draw_ = 0;
-            }
+    void say(const std::string& state) {
+        state_ = state.empty() ? "" : "the port " + state;
+        if (!live_.shows())
+            message(fmt::format("{}: {}", options_.port, state.empty() ? "is back" : state));
+    }
+    void take_keys() {
+        const CaptureView::Keys keys = live_.read_keys();
+        over_ = over_ || keys.end;
+        if (keys.named && keys.name.front() == '>') {
+            conversation_.say(keys.name.substr(1));
+        } else if (keys.named) {
+            capture_.set_condition(keys.name);
+            next_draw_ = 0;
         }
     }
     /// The first command once rows come, since opening the port may have restarted the device.
@@ -116,48 +118,15 @@ class Session {
                                next_draw_ = 0;
                            });
     }
-    void take() {
-        switch (port_.read(buffer_)) {
-        case bench::Port::Got::bytes: capture_.take({buffer_.data(), buffer_.size()}, now()); break;
-        case bench::Port::Got::nothing: break;
-        case bench::Port::Got::ended:
-            capture_.ended(now());
-            over_ = true;
-            break;
-        case bench::Port::Got::gone:
-            port_.close();
-            capture_.interrupted();
-            capture_.flush();
-            ++losses_;
-            state_ = "the port has vanished; waiting for it to come back";
-            if (!live_.shows())
-                message(
-                    fmt::format("{}: has vanished; waiting for it to come back", options_.port));
-            try_again_ = now() + 200;
-            break;
-        }
-    }
-    void reopen() {
-        std::string reason;
-        if (port_.open(reason)) {
-            state_ = "";
-            if (!live_.shows())
-                message(fmt::format("{}: is back", options_.port));
-        }
-        try_again_ = now() + 200;
-    }
 
     const CaptureOptions& options_;
     bench::Port& port_;
     bench::Capture& capture_;
     CaptureView live_;
-    const Clock::time_point begin_ = Clock::now();
-    std::vector<char> buffer_;
+    Listening listening_;
     std::string state_;
     std::optional<int64_t> end_;
     int64_t next_draw_ = 0;
-    int64_t try_again_ = 0;
-    uint64_t losses_ = 0;
     bool over_ = false;
     bench::Conversation conversation_;
     uint64_t heard_ = 0; ///< answers

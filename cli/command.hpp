@@ -15,6 +15,7 @@ namespace zorilla::cli {
 
 void add_capture(Command& app, Chosen& chosen);
 void add_live(Command& app, Chosen& chosen);
+void add_setting(Command& app, Chosen& chosen);
 void add_history(Command& app, Chosen& chosen);
 void add_survey(Command& app, Chosen& chosen);
 void add_size(Command& app, Chosen& chosen);

@@ -1,18 +1,18 @@
 // SPDX-License-Identifier: MIT
 // live: watches a running device with its reasons.
+#include "bench/broker/broker.hpp"
 #include "bench/conversation.hpp"
 #include "bench/history/recorder.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/port.hpp"
 #include "cli/command.hpp"
+#include "cli/listening.hpp"
 #include "cli/live_view.hpp"
 #include "cli/signals.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>
-#include <poll.h>
-#include <unistd.h>
 
 #include <chrono>
 #include <optional>
@@ -20,8 +20,6 @@
 namespace zorilla::cli {
 
 namespace {
-
-using Clock = std::chrono::steady_clock;
 
 struct LiveOptions {
     std::string rig;
@@ -31,6 +29,8 @@ struct LiveOptions {
     std::string save;
     std::string history, began;
     int keep_days = 30;
+    std::string broker, broker_user, broker_password, broker_ca;
+    bool let_broker_command = false;
     std::vector<std::string> say;
 };
 
@@ -39,6 +39,12 @@ class Watching {
   public:
     Watching(const LiveOptions& options, const rig::Rig& rig, bench::Port& port, Page& page)
         : options_(options), port_(port), page_(page), view_(port.is_standard_input()),
+          listening_(
+              port, options.port, view_.keyboard(),
+              {[this](std::string_view bytes) { take(bytes); }, [this] { watched_.interrupted(); },
+               [this](const std::string& state) {
+                   say(fmt::format("{}: {}", options_.port, state.empty() ? "is back" : state));
+               }}),
           conversation_(options.say),
           watched_(rig, {[this](const bench::Event& event) { tell(event); },
                          [this](const std::string& answer) { conversation_.hear(answer); },
@@ -50,6 +56,8 @@ class Watching {
             recorder_.emplace(options.history, rig, rig::read_file(options.rig),
                               int64_t{options.keep_days} * 86'400'000, began_of(options),
                               [this](const std::string& text) { say(text); });
+        if (!options.broker.empty())
+            broker_.emplace(plan_of(options), rig, [this](const std::string& text) { say(text); });
         if (!options.save.empty()) {
             save_ = std::fopen(options.save.c_str(), "wbx");
             if (save_ == nullptr)
@@ -69,20 +77,21 @@ class Watching {
     Watching& operator=(const Watching&) = delete;
 
     void run() {
-        while (!asked_to_end() && !over_ && (!end_ || now() < *end_)) {
-            wait();
+        while (!asked_to_end() && !over_ && !listening_.over() && (!end_ || now() < *end_)) {
+            if (listening_.wait(std::min(next_draw_, end_.value_or(INT64_MAX))))
+                take_keys();
             if (port_.is_open() && watched_.companion().any())
                 conversation_.step(port_, now(),
                                    [this](const std::string& command, const std::string& answer) {
                                        say(fmt::format("{}: {}", command, answer));
                                    });
-            if (!port_.is_open() && now() >= try_again_)
-                reopen();
             if (now() >= next_draw_) {
                 page_.flush();
                 flush();
                 if (recorder_)
                     recorder_->step(utc());
+                if (broker_)
+                    tell_broker();
                 view_.draw(watched_, state_);
                 next_draw_ = now() + 200;
             }
@@ -98,8 +107,23 @@ class Watching {
     const bench::Conversation& conversation() const { return conversation_; }
 
   private:
-    int64_t now() const {
-        return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin_).count();
+    int64_t now() const { return listening_.now(); }
+    static bench::BrokerPlan plan_of(const LiveOptions& options) {
+        bench::BrokerPlan out = bench::broker_plan(options.broker);
+        out.user = options.broker_user;
+        out.ca = options.broker_ca;
+        out.lets_command = options.let_broker_command;
+        // Not among the arguments, which everybody on this machine can see.
+        if (!options.broker_password.empty()) {
+            out.password = rig::read_file(options.broker_password);
+            out.password.erase(std::min(out.password.find_first_of("\r\n"), out.password.size()));
+        }
+        return out;
+    }
+    void tell_broker() {
+        broker_->step(watched_, utc(), now());
+        for (std::string& command : broker_->take_commands())
+            conversation_.say(std::move(command));
     }
     void flush() const {
         if (save_ != nullptr && std::fflush(save_) != 0)
@@ -139,63 +163,35 @@ class Watching {
             page_.line(fmt::format("{}  {}", page_.clock(rig::time_to_text(event.milliseconds)),
                                    event.is_good ? event.what : page_.warning(event.what)));
     }
-    void wait() {
-        pollfd waiting[2] = {{port_.descriptor(), POLLIN, 0}, {view_.keyboard(), POLLIN, 0}};
-        const int64_t until = std::min(next_draw_, end_.value_or(INT64_MAX));
-        const auto rest = static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200));
-        if (poll(waiting, 2, rest) <= 0)
-            return;
-        if (port_.is_open() && waiting[0].revents != 0)
-            take();
-        if (waiting[1].revents != 0) {
-            const LiveView::Asked asked = view_.read_keys(watched_);
-            over_ = over_ || asked.end;
-            for (const std::string& command : asked.commands) {
-                conversation_.say(command);
-                state_ = command + " ...";
-            }
-            next_draw_ = 0;
+    void take_keys() {
+        const LiveView::Asked asked = view_.read_keys(watched_);
+        over_ = over_ || asked.end;
+        for (const std::string& command : asked.commands) {
+            conversation_.say(command);
+            state_ = command + " ...";
         }
+        next_draw_ = 0;
     }
-    void take() {
-        switch (port_.read(buffer_)) {
-        case bench::Port::Got::bytes:
-            if (save_ != nullptr &&
-                std::fwrite(buffer_.data(), 1, buffer_.size(), save_) != buffer_.size())
-                throw rig::InputError(
-                    fmt::format("{}: cannot be written: {}", options_.save, std::strerror(errno)));
-            watched_.take({buffer_.data(), buffer_.size()});
-            break;
-        case bench::Port::Got::nothing: break;
-        case bench::Port::Got::ended: over_ = true; break;
-        case bench::Port::Got::gone:
-            port_.close();
-            watched_.interrupted();
-            say(fmt::format("{}: has vanished; waiting for it to come back", options_.port));
-            try_again_ = now() + 200;
-            break;
-        }
-    }
-    void reopen() {
-        std::string reason;
-        if (port_.open(reason))
-            say(fmt::format("{}: is back", options_.port));
-        try_again_ = now() + 200;
+    void take(std::string_view bytes) {
+        if (save_ != nullptr && std::fwrite(bytes.data(), 1, bytes.size(), save_) != bytes.size())
+            throw rig::InputError(
+                fmt::format("{}: cannot be written: {}", options_.save, std::strerror(errno)));
+        watched_.take(bytes);
     }
 
     const LiveOptions& options_;
     bench::Port& port_;
     Page& page_;
     LiveView view_;
+    Listening listening_;
     bench::Conversation conversation_;
     std::optional<bench::Recorder> recorder_;
+    std::optional<bench::Broker> broker_;
     bench::Watched watched_;
-    const Clock::time_point begin_ = Clock::now();
-    std::vector<char> buffer_;
     std::FILE* save_ = nullptr;
     std::string state_;
     std::optional<int64_t> end_;
-    int64_t next_draw_ = 0, try_again_ = 0;
+    int64_t next_draw_ = 0;
     bool over_ = false;
 };
 
@@ -284,6 +280,22 @@ void add_live(Command& app, Chosen& chosen) {
             "When the device's clock began, in UTC, if that clock is to be taken as right: "
             "for what was recorded.")
         ->type_name("TIME");
+    command
+        ->add_option("--broker", options->broker,
+                     "Tell an MQTT broker each reading, decision and output as it changes.")
+        ->type_name("HOST[:PORT]");
+    command->add_option("--broker-user", options->broker_user, "Who we are there.")
+        ->type_name("NAME");
+    command
+        ->add_option("--broker-password", options->broker_password,
+                     "A file whose first line is the password.")
+        ->type_name("FILE");
+    command
+        ->add_option("--broker-ca", options->broker_ca,
+                     "Go there by TLS, and check its certificate by those in this file.")
+        ->type_name("FILE");
+    command->add_flag("--let-broker-command", options->let_broker_command,
+                      "Take commands from there, on topics that end with /set.");
     command
         ->add_option("--say", options->say,
                      "A command for the device, such as \"set boost 40 for 10 min\"; several one "

@@ -70,7 +70,7 @@ size_t LiveView::level_of(const bench::Trend& trend, size_t width) const {
     // The finest that shows all there is, and has a row in each piece.
     size_t level = 0;
     while (level + 1 < std::size(bench::Trend::lengths) &&
-           (trend.levels[level].means.size() >= std::min(width, bench::Trend::most) ||
+           (trend.levels[level].means.size() >= std::min(width, size_t{bench::Trend::most}) ||
             bench::Trend::lengths[level] < trend.step))
         ++level;
     return level;
@@ -98,7 +98,7 @@ std::string LiveView::trend(const bench::Trend& trend, size_t width) const {
 size_t LiveView::trend_width(const rig::Rig& rig, size_t width) const {
     const size_t used = 2 + name_width(rig) + 1 + 14 + 2;
     const size_t ends = width >= used + 20 + ends_width ? ends_width + 2 : 0;
-    return width < used + 10 ? 0 : std::min(width - used - ends, bench::Trend::most);
+    return width < used + 10 ? 0 : std::min(width - used - ends, size_t{bench::Trend::most});
 }
 
 std::string LiveView::trends_over(const bench::Watched& watched, size_t width) const {

@@ -31,7 +31,7 @@ void Companion::take(const DeviceRow& row) {
     if (!any() || first) {
         begin(row, first || !row.checked);
     } else if (row.milliseconds < static_cast<int64_t>(clock_) && step > 600'000) {
-        begin(row, false); // the clock has begun anew, and has not just wrapped
+        begin(row, !row.checked); // the clock has begun anew, and has not just wrapped
     } else {
         now_ += row.checked ? step : row.milliseconds - static_cast<int64_t>(clock_);
         if (row.checked)
@@ -97,7 +97,7 @@ void Companion::add_strangers(const DeviceRow& row) {
             all += steps[n];
         }
         // Up to the first pass that is seen.
-        auto at = static_cast<uint32_t>(now_ - all);
+        uint32_t at = clock_at(now_ - all).milliseconds();
         for (size_t n = 0; n < steps.size(); ++n) {
             if (n < random_passes)
                 random_raws(rig_, random_, raws);
@@ -159,9 +159,7 @@ void Companion::fill(const DeviceRow& row, int64_t step) {
         }
         same = same && before[i].bits() == after[i].bits();
     }
-    const auto clock = [this, usual](int64_t left) {
-        return Instant(static_cast<uint32_t>(now_ - left * usual - replaying_->so_far().begin));
-    };
+    const auto clock = [this, usual](int64_t left) { return clock_at(now_ - left * usual); };
     std::vector<rig::RunningRig> turned;
     const auto turn = [&](const rig::RunningRig& from, int64_t last_before) {
         turned.push_back(from);
@@ -187,11 +185,16 @@ void Companion::fill(const DeviceRow& row, int64_t step) {
         add(std::move(other));
 }
 
+/// What a rig's own clock shows, which begins with the first row.
+Instant Companion::clock_at(int64_t milliseconds) const {
+    const Summary& so_far = replaying_->so_far();
+    return Instant(static_cast<uint32_t>(milliseconds - (so_far.rows > 0 ? so_far.begin : now_)));
+}
+
 void Companion::pass(int64_t now, const rig::Raw* raws) {
     replaying_->pass(now, raws);
-    const Instant clock(static_cast<uint32_t>(now - replaying_->so_far().begin));
     for (Other& other : others_)
-        other.running.pass(clock, raws);
+        other.running.pass(clock_at(now), raws);
 }
 
 bool Companion::agrees(const rig::RunningRig& running) const {

@@ -89,6 +89,7 @@ class Companion {
     rig::Raw jittered(size_t sense, rig::Raw raw);
     void fill(const DeviceRow& row, int64_t step);
     void pass(int64_t now, const rig::Raw* raws);
+    Instant clock_at(int64_t milliseconds) const;
     void compare(const DeviceRow& row);
     void tell_standing();
     bool agrees(const rig::RunningRig& running) const;
@@ -107,7 +108,7 @@ class Companion {
     int64_t longest_ = 0;       ///< the longest time that means something to the rig
     int64_t agreed_since_ = 0;  ///< what the device says of its outputs, and the rig
     std::deque<int64_t> steps_; ///< between the last rows
-    int64_t now_ = 0, base_ = 0;
+    int64_t now_ = 0;
     uint32_t clock_ = 0;
     std::optional<int64_t> header_;
     bool whole_ = false, told_open_ = false;

@@ -34,12 +34,9 @@ SendingDevice::SendingDevice(const rig::Rig& rig)
         const rig::Sense& sense = rig.senses[i];
         if (!sense.pin.empty())
             continue;
-        const rig::Node& table = *rig.written.get("sense")->get(sense.name);
-        const auto end = [&table](const char* key) {
-            return table.get(key)->measure()->thousandths;
-        };
-        if (table.get("from") != nullptr) {
-            const SettingSpec spec = setting_between(end("from"), end("to"), end("value"));
+        const rig::Node& table = rig::table_of(rig, sense);
+        if (sense.word == "line_setting") {
+            const SettingSpec spec = rig::setting_of(table);
             settings_.push_back({i, spec, spec.usual});
         } else {
             said_.push_back({i, LineInput(rig::longest_said(table),

@@ -115,10 +115,9 @@ void Trend::add(int64_t milliseconds, double value) {
         if (piece != level.piece && level.piece >= 0) {
             level.means.push_back(level.count > 0 ? level.sum / static_cast<double>(level.count)
                                                   : std::nan(""));
-            for (int64_t lost = level.piece + 1;
-                 lost < std::min<int64_t>(piece, level.piece + most); ++lost)
+            for (int64_t lost = level.piece + 1; lost < std::min(piece, level.piece + most); ++lost)
                 level.means.push_back(std::nan(""));
-            while (level.means.size() > most)
+            while (static_cast<int64_t>(level.means.size()) > most)
                 level.means.pop_front();
             level.sum = 0;
             level.count = 0;

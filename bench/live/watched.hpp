@@ -27,7 +27,7 @@ struct Trend {
         double sum = 0;
         uint64_t count = 0;
     };
-    static constexpr size_t most = 200; ///< pieces of each length
+    static constexpr int64_t most = 200; ///< pieces of each length
     static constexpr int64_t lengths[] = {1000, 10'000, 60'000, 600'000};
     Level levels[std::size(lengths)];
     int64_t last = 0, step = 0; ///< when the last row came, and the time between the last two

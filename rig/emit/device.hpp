@@ -35,7 +35,8 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                      const FirmwarePlan& plan = {});
 /// How many characters it sends in a pass at most: a row, and the answer to a command.
 size_t row_size(const Rig& rig);
-/// A number that stands for what a rig says: the same for files that differ in comments alone.
+/// A number that stands for what a rig says: the same for files that differ in comments
+/// alone, or in what settings usually are.
 uint32_t number_of(const Rig& rig);
 /// The line that a device sends before its rows, without its end.
 std::string header_of(const Rig& rig);

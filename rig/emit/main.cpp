@@ -34,7 +34,14 @@ size_t row_size(const Rig& rig) {
     return out + (listens ? MainWriter::answer_width : 0);
 }
 
-uint32_t number_of(const Rig& rig) { return number_of(to_toml(rig.written)); }
+uint32_t number_of(const Rig& rig) {
+    Node written = rig.written;
+    // What a setting usually is stands in no row: that says what it is.
+    for (const Sense& sense : rig.senses)
+        if (sense.word == "line_setting")
+            written.get("sense")->get(sense.name)->drop("value");
+    return number_of(to_toml(written));
+}
 
 std::string header_of(const Rig& rig) {
     std::string columns;

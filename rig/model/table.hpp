@@ -97,6 +97,17 @@ class Node {
         keys_.push_back(std::move(key));
         inside_.push_back(std::move(node));
     }
+    /// Takes out what stands under a key.
+    void drop(std::string_view key) {
+        for (size_t i = keys_.size(); i-- > 0;)
+            if (keys_[i].text == key) {
+                keys_.erase(keys_.begin() + static_cast<ptrdiff_t>(i));
+                inside_.erase(inside_.begin() + static_cast<ptrdiff_t>(i));
+            }
+    }
+    Node* get(std::string_view key) {
+        return const_cast<Node*>(static_cast<const Node&>(*this).get(key));
+    }
     /// What stands under a key; null if nothing does, or this is no table.
     const Node* get(std::string_view key) const {
         for (size_t i = 0; i < keys_.size(); ++i)

@@ -25,4 +25,14 @@ inline Duration longest_said(const Node& table) {
                : said_for;
 }
 
+/// The ends and steps of a `line_setting`, of its table.
+inline SettingSpec setting_of(const Node& table) {
+    const auto end = [&table](const char* key) { return table.get(key)->measure()->thousandths; };
+    return setting_between(end("from"), end("to"), end("value"));
+}
+/// The table of a sensor.
+inline const Node& table_of(const Rig& rig, const Sense& sense) {
+    return *rig.written.get("sense")->get(sense.name);
+}
+
 } // namespace zorilla::rig

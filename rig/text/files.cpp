@@ -138,8 +138,9 @@ std::string read_file(const std::string& path) {
     return text;
 }
 
-OutputFile::OutputFile(std::string path) : path_(std::move(path)), target_(path_) {
-    check_output(path_);
+OutputFile::OutputFile(std::string path, bool replaces) : path_(std::move(path)), target_(path_) {
+    if (!replaces)
+        check_output(path_);
     std::error_code ignored;
     const auto status = std::filesystem::status(path_, ignored);
     if (std::filesystem::is_directory(status))

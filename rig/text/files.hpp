@@ -57,8 +57,9 @@ std::string one_line(std::string_view text);
 /// device or a pipe, is written directly.
 class OutputFile {
   public:
-    /// \throws InputError
-    explicit OutputFile(std::string path);
+    /// \param replaces  whether it may take the place of a file that was read, since it is made of
+    ///     all of that  \throws InputError
+    explicit OutputFile(std::string path, bool replaces = false);
     ~OutputFile();
     OutputFile(const OutputFile&) = delete;
     OutputFile& operator=(const OutputFile&) = delete;

@@ -396,7 +396,7 @@ TEST(Help, man_page_and_completion_name_every_command_and_option) {
             }
         }
     }
-    EXPECT_EQ(commands, 21);
+    EXPECT_EQ(commands, 22);
     EXPECT_GT(options, 60);
 }
 

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: MIT
+// What docs/live.md lets people type, typed.
+#include "bench/hen_house.hpp"
+#include "rig/rig_file.hpp"
+#include "rig/text/files.hpp"
+#include "tests/desk/background.hpp"
+
+#include <gtest/gtest.h>
+
+#include <regex>
+#include <sstream>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+
+TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
+    const desk::Folder folder;
+    const std::string text = rig::read_file(ZORILLA_SOURCE "/examples/hen_house/hen_house.toml");
+    folder.write("RIG.toml", text);
+    folder.write("hen_house.toml", text);
+    folder.write("winter.csv", bench::hen_house_trace(rig::parse_rig(text).rig));
+    for (const char* name : {"data", "examples"})
+        std::filesystem::create_symlink(std::string(ZORILLA_SOURCE "/") + name, folder / name);
+    const desk::Background board(folder,
+                                 fmt::format("device {} --trace {} --pace 1000 --link {}",
+                                             folder / "RIG.toml", folder / "winter.csv",
+                                             folder / "port"),
+                                 "board");
+    ASSERT_TRUE(desk::is_there(folder / "port"));
+    std::vector<std::string> lines, first;
+    std::istringstream docs(rig::read_file(ZORILLA_SOURCE "/docs/live.md"));
+    for (std::string line; std::getline(docs, line);)
+        if (line.rfind("    zorilla ", 0) == 0)
+            (has(line, "--began") ? first : lines).push_back(line.substr(12));
+    // What was recorded is there before it is looked at, and what is watched comes last.
+    lines.insert(lines.begin(), first.begin(), first.end());
+    std::stable_partition(lines.begin(), lines.end(), [](const std::string& line) {
+        return !has(line, "--history hens.db") || has(line, "--began");
+    });
+    std::string box; // the stand-in that they begin
+    for (std::string line : lines) {
+        if (line.rfind("device ", 0) == 0) {
+            box = line;
+            continue;
+        }
+        line = std::regex_replace(line, std::regex("/dev/ttyUSB0"), "port");
+        if (line.rfind("live ", 0) == 0 && !has(line, " < "))
+            line += " --for '1500 ms'";
+        const bool needs_box = has(line, " box");
+        const desk::Outcome out = desk::shell(fmt::format(
+            "cd '{0}'; {1}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
+            needs_box ? fmt::format("{} {} --once > box.log & sleep 0.5; ", ZORILLA_TOOL, box) : "",
+            ZORILLA_TOOL, line, needs_box ? "kill $!;" : ""));
+        EXPECT_EQ(out.status, 0) << line << "\n" << out.out << out.err;
+        EXPECT_FALSE(out.out.empty() && !has(line, "--figure")) << line;
+    }
+    EXPECT_GE(lines.size(), 11U);
+    EXPECT_TRUE(std::filesystem::exists(folder / "week.png"));
+}
+
+} // namespace
