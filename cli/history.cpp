@@ -6,6 +6,7 @@
 #include "bench/live/receiver.hpp"
 #include "bench/replaying.hpp"
 #include "cli/command.hpp"
+#include "cli/history.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -21,22 +22,11 @@ namespace zorilla::cli {
 
 namespace {
 
-using bench::DailyOf;
 using bench::Utc;
 using bench::utc_text;
 using rig::InputError;
 
 constexpr Utc minute = 60'000, hour = 60 * minute, day = 24 * hour;
-
-struct HistoryOptions {
-    std::string path;
-    std::string device;
-    std::string last, from, to;
-    std::string csv, figure;
-    std::optional<int> stretch;
-    std::vector<std::string> compare;
-    std::vector<std::string> watts;
-};
 
 Utc time_given(const std::string& option, const std::string& text) {
     if (const auto at = bench::utc_of(text))
@@ -256,75 +246,6 @@ void draw(bench::History& history, const HistoryOptions& options, const bench::K
     figure.write(fmt::format("{} from {} UTC on", rig.name, utc_text(span.from)));
 }
 
-std::optional<double> watts_of(const HistoryOptions& options, const rig::Rig& rig,
-                               const std::string& name) {
-    std::optional<double> out;
-    for (const std::string& given : options.watts) {
-        const size_t is = given.find('=');
-        double watts = 0;
-        char rest = 0;
-        const bool known =
-            std::any_of(rig.drives.begin(), rig.drives.end(),
-                        [&](const rig::Drive& drive) { return drive.name == given.substr(0, is); });
-        if (is == std::string::npos || !known ||
-            std::sscanf(given.c_str() + is + 1, "%lf%c", &watts, &rest) != 1 || watts < 0)
-            throw InputError(
-                fmt::format("--watts: \"{}\": write an output and its power, such as {}=60", given,
-                            rig.drives.empty() ? "lamp" : rig.drives.front().name));
-        if (given.substr(0, is) == name)
-            out = watts;
-    }
-    return out;
-}
-
-void beside(bench::History& history, const HistoryOptions& options,
-            const bench::KnownDevice& device, const rig::Rig& rig, Page& page) {
-    const auto a = bench::history_span(options.compare[0], device.first, device.last);
-    const auto b = bench::history_span(options.compare[1], device.first, device.last);
-    const size_t column = std::max({size_t{20}, a.text.size(), b.text.size()});
-    page.line(page.bold(fmt::format("{:<28}  {:>{}}  {:>{}}  difference, at 95 %", rig.name, a.text,
-                                    column, b.text, column)));
-    size_t days[2] = {0, 0};
-    const auto line = [&](const std::string& what, const bench::DailyDifference& is,
-                          const std::string& unit, double scale) {
-        const auto number = [&](double value) {
-            return fmt::format("{:.{}f}{}{}", value * scale, std::abs(value * scale) < 100 ? 2 : 1,
-                               unit.empty() ? "" : " ", unit);
-        };
-        const auto side = [&](const bench::Daily& daily) {
-            return daily.days == 0 ? std::string("no whole day") : number(daily.mean);
-        };
-        days[0] = std::max(days[0], is.a.days);
-        days[1] = std::max(days[1], is.b.days);
-        std::string by = "needs whole days on both sides";
-        if (is.a.days > 0 && is.b.days > 0)
-            by = fmt::format("{}{}", is.by > 0 ? "+" : "", number(is.by)) +
-                 (std::isnan(is.error) ? ", of too few days to tell an error"
-                                       : fmt::format(" +- {}", number(is.error)));
-        page.line(fmt::format("{:<28}  {:>{}}  {:>{}}  {}", what, side(is.a), column, side(is.b),
-                              column, by));
-    };
-    for (const rig::Source& source : rig.sources)
-        if (source.kind != rig::Kind::truth)
-            line(source.name, bench::compare(history, device.id, source.name, DailyOf::mean, a, b),
-                 rig::unit_of(source.kind), 1);
-    for (const rig::Drive& drive : rig.drives) {
-        const auto on = bench::compare(history, device.id, drive.name, DailyOf::on_hours, a, b);
-        line(drive.name + ", on a day", on, "h", 1);
-        line(drive.name + ", times a day",
-             bench::compare(history, device.id, drive.name, DailyOf::switched, a, b), "", 1);
-        if (const auto watts = watts_of(options, rig, drive.name))
-            line(drive.name + ", energy a day", on, "kWh", *watts / 1000);
-    }
-    page.line(
-        fmt::format("{:<28}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
-    page.line();
-    page.line(
-        "Days are those of UTC of which at least 20 hours were seen. An error is from how much "
-        "days differ");
-    page.line("among themselves; what the weather did besides is in the difference, too.");
-}
-
 Status history(const HistoryOptions& options, Page& page) {
     bench::History history(options.path);
     const auto devices = history.devices();
@@ -342,7 +263,7 @@ Status history(const HistoryOptions& options, Page& page) {
     const rig::RigFile file = rig_of(device);
     const rig::ShownUnits units(file.rig.show);
     if (!options.compare.empty()) {
-        beside(history, options, device, file.rig, page);
+        compare_days(history, options, device, file.rig, page);
     } else {
         const bench::HistorySpan span = span_of(options, device);
         if (!options.csv.empty())

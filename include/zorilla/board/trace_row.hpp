@@ -43,8 +43,10 @@ class ProgramLine {
 constexpr uint16_t next_check(uint16_t check, char c) {
     auto x = static_cast<uint8_t>(check >> 8 ^ static_cast<uint8_t>(c));
     x = static_cast<uint8_t>(x ^ x >> 4);
-    const auto wide = uint16_t{x};
-    return static_cast<uint16_t>(check << 8 ^ wide << 12 ^ wide << 5 ^ wide);
+    // In bytes: a small chip shifts 16 bits one by one.
+    const auto high = static_cast<uint8_t>(check ^ x << 4 ^ x >> 3);
+    const auto low = static_cast<uint8_t>(x ^ x << 5);
+    return static_cast<uint16_t>(high << 8 | low);
 }
 
 /// What the checks of a device's rows begin with, of the number in its header.

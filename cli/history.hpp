@@ -1,0 +1,29 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What the command history is asked for, and what it tells. Only for itself.
+#pragma once
+
+#include "bench/history/compare.hpp"
+#include "cli/page.hpp"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace zorilla::cli {
+
+struct HistoryOptions {
+    std::string path;
+    std::string device;
+    std::string last, from, to;
+    std::string csv, figure;
+    std::optional<int> stretch;
+    std::vector<std::string> compare;
+    std::vector<std::string> watts;
+};
+
+/// Some days of a device beside some others.
+void compare_days(bench::History& history, const HistoryOptions& options,
+                  const bench::KnownDevice& device, const rig::Rig& rig, Page& page);
+
+} // namespace zorilla::cli
