@@ -44,7 +44,7 @@ constexpr uint16_t next_check(uint16_t check, char c) {
     auto x = static_cast<uint8_t>(check >> 8 ^ static_cast<uint8_t>(c));
     x = static_cast<uint8_t>(x ^ x >> 4);
     // In bytes: a small chip shifts 16 bits one by one.
-    const auto high = static_cast<uint8_t>(check ^ x << 4 ^ x >> 3);
+    const auto high = static_cast<uint8_t>(static_cast<uint8_t>(check) ^ x << 4 ^ x >> 3);
     const auto low = static_cast<uint8_t>(x ^ x << 5);
     return static_cast<uint16_t>(high << 8 | low);
 }
