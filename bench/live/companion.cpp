@@ -151,38 +151,46 @@ void Companion::fill(const DeviceRow& row, int64_t step) {
     // Of each input, that of the row before or of the one behind; a frame may have come, or not.
     std::vector<rig::Raw> before = raws_, after(raws_.size());
     std::copy_n(row.raws.begin(), after.size(), after.begin());
-    bool same = true;
-    for (size_t i = 0; i < before.size(); ++i) {
+    for (size_t i = 0; i < before.size(); ++i)
         if (rig_.senses[i].raw == rig::RawKind::frame) {
             before[i] = after[i] = rig::Raw();
             unheard_[i] = true;
         }
-        same = same && before[i].bits() == after[i].bits();
-    }
-    const auto clock = [this, usual](int64_t left) { return clock_at(now_ - left * usual); };
-    std::vector<rig::RunningRig> turned;
-    const auto turn = [&](const rig::RunningRig& from, int64_t last_before) {
-        turned.push_back(from);
-        for (int64_t left = lost; left > 0; --left)
-            turned.back().pass(clock(left), left > last_before ? before.data() : after.data());
-    };
-    for (size_t i = 0; i <= others_.size() && !same && turned.size() < most_others / 2; ++i)
-        if (i == 0 || others_[i - 1].otherwise == 0)
-            for (int64_t last_before = lost; last_before > 0; last_before -= (lost + 1) / 2)
-                turn(i == 0 ? running() : others_[i - 1].running, last_before);
-    std::vector<rig::Raw> mixed(before.size());
-    for (size_t n = 0; n < 12; ++n) {
-        turned.push_back(running());
-        for (int64_t left = lost; left > 0; --left) {
-            for (size_t i = 0; i < mixed.size(); ++i)
-                mixed[i] = jittered(i, random_() % 2 == 0 ? before[i] : after[i]);
-            turned.back().pass(clock(left), mixed.data());
-        }
-    }
+    std::vector<rig::RunningRig> supposed = suppose(before, after, lost, usual);
     for (int64_t left = lost; left > 0; --left)
         pass(now_ - left * usual, before.data());
-    for (rig::RunningRig& other : turned)
+    for (rig::RunningRig& other : supposed)
         add(std::move(other));
+}
+
+/// Rigs that have lived through passes that were not seen, with what may have been in them.
+std::vector<rig::RunningRig> Companion::suppose(const std::vector<rig::Raw>& before,
+                                                const std::vector<rig::Raw>& after, int64_t lost,
+                                                int64_t usual) {
+    std::vector<rig::RunningRig> out;
+    const auto live = [&](const rig::RunningRig& from, const auto& raws_of) {
+        out.push_back(from);
+        for (int64_t left = lost; left > 0; --left)
+            out.back().pass(clock_at(now_ - left * usual), raws_of(left));
+    };
+    // What was before went over to what was behind in one of them.
+    const bool same = std::equal(before.begin(), before.end(), after.begin(),
+                                 [](rig::Raw a, rig::Raw b) { return a.bits() == b.bits(); });
+    for (size_t i = 0; i <= others_.size() && !same && out.size() < most_others / 2; ++i)
+        if (i == 0 || others_[i - 1].otherwise == 0)
+            for (int64_t turn = lost; turn > 0; turn -= (lost + 1) / 2)
+                live(i == 0 ? running() : others_[i - 1].running,
+                     [&](int64_t left) { return left > turn ? before.data() : after.data(); });
+    // Or each input by itself, with its noise.
+    constexpr size_t mixtures = 12;
+    std::vector<rig::Raw> mixed(before.size());
+    for (size_t n = 0; n < mixtures; ++n)
+        live(running(), [&](int64_t) {
+            for (size_t i = 0; i < mixed.size(); ++i)
+                mixed[i] = jittered(i, random_() % 2 == 0 ? before[i] : after[i]);
+            return mixed.data();
+        });
+    return out;
 }
 
 /// What a rig's own clock shows, which begins with the first row.

@@ -88,6 +88,9 @@ class Companion {
     void add(rig::RunningRig running);
     rig::Raw jittered(size_t sense, rig::Raw raw);
     void fill(const DeviceRow& row, int64_t step);
+    std::vector<rig::RunningRig> suppose(const std::vector<rig::Raw>& before,
+                                         const std::vector<rig::Raw>& after, int64_t lost,
+                                         int64_t usual);
     void pass(int64_t now, const rig::Raw* raws);
     Instant clock_at(int64_t milliseconds) const;
     void compare(const DeviceRow& row);

@@ -26,7 +26,7 @@ Read read(const std::string& text) {
     const std::string path = folder.write("t.csv", text);
     Read out;
     try {
-        bench::TraceReader trace(path, {{"roost", rig::RawKind::code, 1023}},
+        bench::TraceReader trace(path, {{"roost", {rig::RawKind::code, 1023}}},
                                  [&](uint64_t line, const std::string& what) {
                                      out.bad_lines.push_back(line);
                                      out.said += what + "\n";
