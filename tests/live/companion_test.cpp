@@ -143,6 +143,40 @@ TEST(Companion, of_a_device_that_is_seen_from_its_start_all_is_known) {
     }
 }
 
+TEST(Companion,
+     goes_on_when_the_clock_begins_anew_after_fifty_days_and_begins_when_the_device_does) {
+    const rig::RigFile file = example("hen_house");
+    std::vector<std::string> notices;
+    bench::Watched watched(file.rig, {[&](const bench::Event& event) {
+                                          if (event.who.empty())
+                                              notices.push_back(event.what);
+                                      },
+                                      [](const std::string&) {}, [] {}});
+    std::vector<rig::Raw> raws(file.rig.senses.size());
+    std::mt19937 random(2);
+    bench::random_raws(file.rig, random, raws);
+    bench::SendingDevice device(file.rig);
+    uint32_t now = 0xffff'ffff - 20'000;
+    for (int i = 0; i < 400; ++i, now += 100)
+        watched.take(device.pass(Instant(now), raws));
+    EXPECT_LT(now, 30'000U);
+    EXPECT_EQ(watched.companion().missed(), 0U);
+    EXPECT_EQ(watched.companion().stretch(), 1U);
+    EXPECT_GT(watched.companion().milliseconds(), int64_t{0xffff'ffff});
+    // Whereas one that was reset is another story, whether its header is seen or not.
+    for (const bool header : {true, false}) {
+        notices.clear();
+        bench::SendingDevice again(file.rig);
+        if (header)
+            watched.take(again.header());
+        for (uint32_t at = 100; at < 3000; at += 100)
+            watched.take(again.pass(Instant(at), raws));
+        ASSERT_FALSE(notices.empty());
+        EXPECT_EQ(notices.front(), "the device has begun anew");
+        EXPECT_EQ(watched.companion().standing() == Standing::whole, header);
+    }
+}
+
 /// A line on which each byte is turned into another one with this chance.
 class BadLine {
   public:
