@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // zorilla live at a real broker on this machine.
-#include "tests/desk/background.hpp"
+#include "tests/live/box.hpp"
 
 #include <gtest/gtest.h>
 #include <mosquitto.h>
@@ -16,8 +16,8 @@ namespace {
 using desk::Background;
 using desk::has;
 using desk::wait_for;
-
-const std::string box = ZORILLA_SOURCE "/data/live/box.toml";
+using live::Box;
+using live::box;
 
 int free_port() {
     const int socket = ::socket(AF_INET, SOCK_STREAM, 0);
@@ -99,21 +99,15 @@ class Guest {
 };
 
 TEST(Broker, is_told_what_a_device_does_takes_it_over_where_it_may_and_is_waited_for) {
-    const desk::Folder folder;
-    const Background device(
-        folder,
-        fmt::format("device {} --trace {}/examples/proofing_box/dough.csv --pace 50 --link {}", box,
-                    ZORILLA_SOURCE, folder / "port"),
-        "device");
-    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const Box at(50);
     const int port = free_port();
     // It is begun before there is a broker.
-    Background live(folder,
-                    fmt::format("live {} {} --broker 127.0.0.1:{} --let-broker-command", box,
-                                folder / "port", port),
-                    "log");
+    Background live(
+        at.folder,
+        fmt::format("live {} {} --broker 127.0.0.1:{} --let-broker-command", box, at.port(), port),
+        "log");
     ASSERT_TRUE(wait_for([&] { return has(live.log(), "it is waited for"); })) << live.log();
-    auto broker = std::make_unique<RealBroker>(folder, port);
+    auto broker = std::make_unique<RealBroker>(at.folder, port);
     {
         Guest guest(port);
         ASSERT_TRUE(guest.hears("air", "\"unit\":\"degC\",\"value\":")) << live.log();
@@ -139,7 +133,7 @@ TEST(Broker, is_told_what_a_device_does_takes_it_over_where_it_may_and_is_waited
     }
     broker.reset();
     ASSERT_TRUE(wait_for([&] { return has(live.log(), "has gone; of each the newest is kept"); }));
-    broker = std::make_unique<RealBroker>(folder, port);
+    broker = std::make_unique<RealBroker>(at.folder, port);
     Guest guest(port);
     ASSERT_TRUE(guest.hears("air", "\"value\":")) << live.log();
     live.end(SIGKILL);
@@ -147,18 +141,12 @@ TEST(Broker, is_told_what_a_device_does_takes_it_over_where_it_may_and_is_waited
 }
 
 TEST(Broker, takes_no_commands_unless_it_may) {
-    const desk::Folder folder;
-    const Background device(
-        folder,
-        fmt::format("device {} --trace {}/examples/proofing_box/dough.csv --pace 50 --link {}", box,
-                    ZORILLA_SOURCE, folder / "port"),
-        "device");
-    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const Box at(50);
     const int port = free_port();
-    const RealBroker broker(folder, port);
+    const RealBroker broker(at.folder, port);
     Guest guest(port);
-    Background live(
-        folder, fmt::format("live {} {} --broker 127.0.0.1:{}", box, folder / "port", port), "log");
+    Background live(at.folder,
+                    fmt::format("live {} {} --broker 127.0.0.1:{}", box, at.port(), port), "log");
     ASSERT_TRUE(guest.hears("rise_at", "\"value\":27.0")) << live.log();
     guest.say("rise_at/set", "24");
     std::this_thread::sleep_for(std::chrono::milliseconds(700));

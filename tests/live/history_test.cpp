@@ -4,7 +4,7 @@
 #include "bench/history/compare.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
-#include "tests/desk/background.hpp"
+#include "tests/live/box.hpp"
 
 #include <gtest/gtest.h>
 
@@ -19,8 +19,8 @@ using bench::HistoryWriter;
 using bench::Utc;
 using desk::has;
 using desk::Outcome;
+using live::box;
 
-const std::string box = ZORILLA_SOURCE "/data/live/box.toml";
 const std::string hen_house = ZORILLA_SOURCE "/examples/hen_house/hen_house.toml";
 constexpr Utc day = 86'400'000;
 
@@ -76,13 +76,8 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
 }
 
 TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
-    const desk::Folder folder;
-    const desk::Background device(
-        folder,
-        fmt::format("device {} --trace {}/examples/proofing_box/dough.csv --pace 1000 --link {}",
-                    box, ZORILLA_SOURCE, folder / "port"),
-        "device");
-    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const live::Box at(1000);
+    const desk::Folder& folder = at.folder;
     const std::string db = folder / "h.db";
     std::mt19937 random(11);
     const int kills = std::getenv("ZORILLA_DEEP") != nullptr ? 200 : 8;

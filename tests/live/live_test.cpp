@@ -4,7 +4,7 @@
 #include "bench/printed.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
-#include "tests/desk/background.hpp"
+#include "tests/live/box.hpp"
 
 #include <gtest/gtest.h>
 
@@ -14,28 +14,9 @@ using namespace zorilla;
 using desk::Background;
 using desk::has;
 using desk::Outcome;
-
-const std::string box = ZORILLA_SOURCE "/data/live/box.toml";
-const std::string dough = ZORILLA_SOURCE "/examples/proofing_box/dough.csv";
-
-/// A box at work, five seconds of it in each 50 ms.
-class Box {
-  public:
-    explicit Box(const std::string& pace = "100")
-        : device_(folder,
-                  fmt::format("device {} --trace {} --pace {} --link {}", box, dough, pace,
-                              folder / "port"),
-                  "device") {
-        EXPECT_TRUE(desk::is_there(folder / "port"));
-    }
-    Outcome live(const std::string& more) const {
-        return desk::zorilla(fmt::format("live {} {} {}", box, folder / "port", more));
-    }
-    desk::Folder folder;
-
-  private:
-    Background device_;
-};
+using live::Box;
+using live::box;
+using live::dough;
 
 TEST(Live, tells_what_a_device_does_and_why_takes_it_over_and_keeps_what_it_sends) {
     const Box at;
@@ -71,7 +52,7 @@ TEST(Live, finds_another_rig_and_a_line_that_nobody_understands) {
     const Box at;
     const Outcome other =
         desk::zorilla(fmt::format("live {}/examples/proofing_box/proofing_box.toml {} --for '1 s'",
-                                  ZORILLA_SOURCE, at.folder / "port"));
+                                  ZORILLA_SOURCE, at.port()));
     EXPECT_EQ(other.status, 2);
     EXPECT_TRUE(has(other.out, "the device was made of another rig file")) << other.out;
     EXPECT_TRUE(has(other.err, "no row came that this rig file explains")) << other.err;
@@ -111,7 +92,7 @@ TEST(Live, goes_on_when_a_device_is_unplugged_and_begins_anew) {
 }
 
 TEST(Live, a_screen_of_any_size_shows_outputs_first_and_keys_take_them_over) {
-    const Box at("20");
+    const Box at(20);
     for (const char* size : {"16 60", "50 160", "8 20"}) {
         // Down to the flap, take it over for a while, then ask why; hand back; a setting; the end.
         const Outcome out = desk::shell(fmt::format(
