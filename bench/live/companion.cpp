@@ -25,7 +25,7 @@ void Companion::take(const DeviceRow& row) {
     const auto header = std::exchange(header_, std::nullopt);
     // Its first pass follows its header at once; later, the header has to wait for a row.
     const bool first = header && row.milliseconds < 2 * *header;
-    if (any() && step == 0)
+    if (any() && !first && step == 0)
         return; // said twice
     ++rows_;
     if (!any() || first) {
