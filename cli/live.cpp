@@ -102,7 +102,6 @@ class Watching {
             recorder_->finish();
         view_.end();
     }
-    bool shows() const { return view_.shows(); }
     bench::Watched& watched() { return watched_; }
     const bench::Conversation& conversation() const { return conversation_; }
 
@@ -122,6 +121,9 @@ class Watching {
     }
     void tell_broker() {
         broker_->step(watched_, utc(), now());
+        // What comes faster than a device answers waits there, and there is little room.
+        if (!conversation_.pending().empty())
+            return;
         for (std::string& command : broker_->take_commands())
             conversation_.say(std::move(command));
     }

@@ -59,8 +59,9 @@ History::History(const std::string& path) {
             throw rig::InputError(path + ": is no history");
         if (db_->execAndGet("PRAGMA user_version").getInt() != history::version)
             throw rig::InputError(path + ": was written by another version of zorilla");
-    } catch (const SQLite::Exception&) {
-        throw rig::InputError(path + ": is no history");
+    } catch (const SQLite::Exception& error) {
+        throw rig::InputError(
+            fmt::format("{}: is no history that can be read: {}", path, error.what()));
     }
 }
 

@@ -28,7 +28,6 @@ class Recorder {
     void step(Utc now);
     /// Keeps all of it.
     void finish();
-    bool stopped() const { return !writer_; }
 
   private:
     template <class Do> void attempt(Do what);
