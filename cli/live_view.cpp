@@ -157,7 +157,7 @@ void LiveView::key(const bench::Watched& watched, char key, Asked& out) {
             ? "there is no output"
             : fmt::format(
                   "nothing that is said over the line bears on {}: give it a by_hand with a "
-                  "line_switch, as docs/serial-line.md has it",
+                  "line_switch, as \"Said over the line\" in docs/rig-file.md has it",
                   rig.drives[selected_].name);
     hint_.clear();
     switch (key) {

@@ -206,7 +206,7 @@ class Saids {
   private:
     void source(size_t index) {
         const rig::Sense* sense = rig_.sense_of(index);
-        if (sense != nullptr && sense->pin.empty() &&
+        if (sense != nullptr && sense->pin.empty() && sense->word != "line_setting" &&
             std::find(names.begin(), names.end(), sense->name) == names.end())
             names.push_back(sense->name);
     }

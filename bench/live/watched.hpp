@@ -95,8 +95,8 @@ class Watched {
     bool foreign_ = false;
 };
 
-/// The names of what can be said over the line that bears on an output; then those of its rig that
-/// bear on nothing but settings.
+/// The names of what can be said over the line for a while that bears on an output: a setting is
+/// none of them.
 std::vector<std::string> said_about(const rig::Rig& rig, size_t drive);
 
 } // namespace zorilla::bench

@@ -297,6 +297,20 @@ TEST(Companion, another_rig_is_found_by_its_rows_and_another_constant_by_its_out
     EXPECT_TRUE(fooled.companion().differs());
 }
 
+TEST(Watched, what_takes_an_output_over_is_what_is_said_for_a_while) {
+    std::string text = rig::read_file(ZORILLA_SOURCE "/data/live/box.toml");
+    const auto change = [&text](const std::string& from, const std::string& to) {
+        text.replace(text.find(from), from.size(), to);
+    };
+    // Its flap follows a setting now.
+    change("[decide.vent]\nof = \"too_warm\"", "[decide.vent]\nof = \"rise_at\"");
+    change("[[\"2 K\", \"0 %\"], [\"6 K\"", "[[\"22 degC\", \"0 %\"], [\"26 degC\"");
+    const rig::RigFile file = rig::parse_rig(text);
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text << text;
+    EXPECT_EQ(bench::said_about(file.rig, 0), std::vector<std::string>());
+    EXPECT_EQ(bench::said_about(file.rig, 1), std::vector<std::string>{"open_flap"});
+}
+
 TEST(RowCheck, tells_what_it_began_with_and_finds_whatever_is_wrong_within_sixteen_bits) {
     std::mt19937 random(9);
     for (int i = 0; i < 20'000; ++i) {
