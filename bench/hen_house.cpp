@@ -84,8 +84,8 @@ struct House {
 /// The sensors of examples/hen_house.
 class Sensors {
   public:
-    rig::Raw read(const std::string& name, const House& house, int step) {
-        const double hours = step * step_hours;
+    rig::Raw read(const std::string& name, const House& house, int64_t step) {
+        const double hours = static_cast<double>(step) * step_hours;
         if (name == "roost")
             return roost_.at(house.roost, noise_, wire_is_off(hours) ? Fault::open : Fault::none);
         if (name == "yard_light")
@@ -107,8 +107,8 @@ class Sensors {
     }
 
   private:
-    static Fault frame_fault(int step) {
-        if (plug_is_loose(step * step_hours))
+    static Fault frame_fault(int64_t step) {
+        if (plug_is_loose(static_cast<double>(step) * step_hours))
             return step % 8 == 0 ? Fault::flipped : Fault::dropped;
         return step % 9170 == 4 ? Fault::flipped : step % 7502 == 6 ? Fault::dropped : Fault::none;
     }
@@ -127,34 +127,65 @@ class Sensors {
         DividerModel{10'000, false}.model(gas_ohms(30'000, {10, 2.6}, {200, 0.7}), 10), 0.8);
 };
 
+/// The house around a device.
+class HenHouse : public Surroundings {
+  public:
+    HenHouse(const rig::Rig& rig, double hours)
+        : rig_(rig), begin_(std::llround(hours / step_hours)), raws_(rig.senses.size()) {}
+    void begin() override {
+        begin_ += passes_;
+        passes_ = 0;
+    }
+    bool next(int64_t& milliseconds) override {
+        milliseconds = passes_ * step_seconds * 1000;
+        for (size_t i = 0; i < raws_.size(); ++i)
+            raws_[i] = sensors_.read(rig_.senses[i].name, house_, begin_ + passes_);
+        return true;
+    }
+    const rig::Raw* raws() const override { return raws_.data(); }
+    void passed(const rig::RunningRig& running) override {
+        const auto share = [&](std::string_view name) {
+            for (size_t i = 0; i < rig_.drives.size(); ++i)
+                if (rig_.drives[i].name == name)
+                    return running.drivens()[i].value.share(rig_.drives[i].kind()) / 255.0;
+            return 0.0;
+        };
+        house_.go_on(static_cast<double>(begin_ + passes_) * step_hours, share("heat_lamp") > 0,
+                     share("water_valve") > 0, share("ventilator"));
+        ++passes_;
+    }
+
+  private:
+    const rig::Rig& rig_;
+    int64_t begin_, passes_ = 0; ///< in steps
+    House house_;
+    Sensors sensors_;
+    std::vector<rig::Raw> raws_;
+};
+
 } // namespace
+
+std::unique_ptr<Surroundings> hen_house(const rig::Rig& rig, double hours) {
+    return std::make_unique<HenHouse>(rig, hours);
+}
 
 std::string hen_house_trace(const rig::Rig& rig) {
     rig::RunningRig running(rig);
-    House house;
-    Sensors sensors;
+    HenHouse house(rig, 0);
     fmt::memory_buffer out;
     fmt::format_to(std::back_inserter(out), "time (s)");
     for (const rig::Sense& sense : rig.senses)
         fmt::format_to(std::back_inserter(out), ",{} ({})", sense.name, rig::unit_of(sense.raw));
     out.push_back('\n');
-    std::vector<rig::Raw> raws(rig.senses.size());
-    const auto share = [&](std::string_view name) {
-        for (size_t i = 0; i < rig.drives.size(); ++i)
-            if (rig.drives[i].name == name)
-                return running.drivens()[i].value.share(rig.drives[i].kind()) / 255.0;
-        return 0.0;
-    };
-    for (int step = 0; step < steps; ++step) {
-        fmt::format_to(std::back_inserter(out), "{}", step * step_seconds);
-        for (size_t i = 0; i < raws.size(); ++i) {
-            raws[i] = sensors.read(rig.senses[i].name, house, step);
-            fmt::format_to(std::back_inserter(out), ",{}", field_text(rig.senses[i].raw, raws[i]));
-        }
+    int64_t now = 0;
+    for (int step = 0; step < steps && house.next(now); ++step) {
+        fmt::format_to(std::back_inserter(out), "{}", now / 1000);
+        for (size_t i = 0; i < rig.senses.size(); ++i)
+            fmt::format_to(std::back_inserter(out), ",{}",
+                           field_text(rig.senses[i].raw, house.raws()[i]));
         out.push_back('\n');
-        running.pass(Instant(static_cast<uint32_t>(step) * step_seconds * 1000), raws.data());
-        house.go_on(step * step_hours, share("heat_lamp") > 0, share("water_valve") > 0,
-                    share("ventilator"));
+        running.pass(Instant(static_cast<uint32_t>(now)), house.raws());
+        house.passed(running);
     }
     return fmt::to_string(out);
 }

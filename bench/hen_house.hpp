@@ -3,8 +3,10 @@
 /// A made-up hen house in winter, the source of the demo's trace.
 #pragma once
 
+#include "bench/live/serving.hpp"
 #include "rig/rig_file.hpp"
 
+#include <memory>
 #include <string>
 
 namespace zorilla::bench {
@@ -27,5 +29,10 @@ namespace zorilla::bench {
 ///     hush_button, are recorded, and the
 ///     outputs heat_lamp, water_valve and ventilator act, as far as the rig has them
 std::string hen_house_trace(const rig::Rig& rig);
+
+/// The same house around a device that runs, a pass every 5 s: its outputs act, and what has
+/// happened in those three days happens. It goes on when the device begins anew. \param rig  as
+/// above; must outlive it  \param hours  since midnight of the first day
+std::unique_ptr<Surroundings> hen_house(const rig::Rig& rig, double hours);
 
 } // namespace zorilla::bench

@@ -49,7 +49,7 @@ class Session {
   public:
     Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
         : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()),
-          listening_(port, options.port, live_.keyboard(),
+          listening_(port, live_.keyboard(),
                      {[this](std::string_view bytes) { capture_.take(bytes, now()); },
                       [this] {
                           capture_.interrupted();

@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 // device: the stand-in for a board.
-#include "bench/live/sending.hpp"
-#include "bench/replay.hpp"
+#include "bench/hen_house.hpp"
+#include "bench/live/serving.hpp"
 #include "bench/stand_in.hpp"
 #include "cli/command.hpp"
 #include "cli/signals.hpp"
@@ -29,7 +29,7 @@ struct DeviceOptions {
     std::string link;
     std::string every = "100 ms";
     std::string form = "table";
-    std::string trace;
+    std::string trace, in;
     std::string on;
     double pace = 1;
     bool clock = false;
@@ -66,51 +66,6 @@ Status board(const DeviceOptions& options, bench::StandIn& stand_in) {
 #endif
 }
 
-/// A device that was made of a rig: it begins anew for each who opens the port, as boards do that
-/// are reset by that.
-Status rig_device(const DeviceOptions& options, const rig::Rig& rig, bench::StandIn& stand_in) {
-    using Clock = std::chrono::steady_clock;
-    while (!asked_to_end()) {
-        if (!stand_in.is_read_by_another()) {
-            rest();
-            continue;
-        }
-        stand_in.turn_to_reader();
-        rest();
-        bench::TraceReader trace(options.trace, bench::columns_of(rig),
-                                 [](uint64_t, const std::string&) {});
-        bench::SendingDevice device(rig);
-        const auto begin = Clock::now();
-        std::string text = device.header();
-        std::optional<int64_t> first;
-        const auto here = [&stand_in] {
-            return !asked_to_end() && stand_in.is_read() && !stand_in.is_read_by_another();
-        };
-        while (here() && trace.next()) {
-            const int64_t now =
-                trace.milliseconds() - *(first = first.value_or(trace.milliseconds()));
-            const auto due =
-                begin + std::chrono::duration_cast<Clock::duration>(
-                            std::chrono::duration<double, std::milli>(
-                                options.pace > 0 ? static_cast<double>(now) / options.pace : 0));
-            while (here() && Clock::now() < due)
-                std::this_thread::sleep_for(
-                    std::min<Clock::duration>(due - Clock::now(), std::chrono::milliseconds(20)));
-            device.hear(stand_in.take());
-            text += device.pass(Instant(static_cast<uint32_t>(now)),
-                                {trace.raws(), trace.raws() + rig.senses.size()});
-            if (!stand_in.put(text, asked_to_end))
-                break;
-            text.clear();
-        }
-        while (here())
-            rest();
-        if (options.once)
-            break;
-    }
-    return done;
-}
-
 void check_pin(const DeviceOptions& options) {
 #ifndef ZORILLA_REHEARSES
     throw rig::InputError("--on: this tool was built without an emulated chip; install "
@@ -133,21 +88,31 @@ Status device(const DeviceOptions& options, Page& page) {
     // What cannot be played is told before anybody waits for it.
     const bool is_rig = options.source.size() > 5 &&
                         options.source.compare(options.source.size() - 5, 5, ".toml") == 0;
-    if (is_rig && options.trace.empty())
-        throw rig::InputError(
-            fmt::format("{}: say what it reads, such as --trace winter.csv", options.source));
-    if (!is_rig && !options.trace.empty())
-        throw rig::InputError("--trace: is what a rig file's device reads; leave it away, or name "
+    if (is_rig && options.trace.empty() == options.in.empty())
+        throw rig::InputError(fmt::format("{}: say what it reads, either --trace winter.csv or "
+                                          "--in hen_house",
+                                          options.source));
+    if (!is_rig && !(options.trace.empty() && options.in.empty()))
+        throw rig::InputError("--trace, --in: are of a rig file's device; leave them away, or name "
                               "a rig file, which ends with .toml");
     if (is_rig) {
         const rig::Rig rig = usable_rig(options.source);
-        bench::TraceReader(options.trace, bench::columns_of(rig),
-                           [](uint64_t, const std::string&) {});
+        const auto around = options.in.empty() ? bench::trace_around(rig, options.trace)
+                                               : bench::hen_house(rig, 6.5);
         bench::StandIn stand_in(options.link);
         page.line(fmt::format("Watching it: zorilla live {} {}", options.source, stand_in.path()));
         page.finish();
         end_on_signals();
-        return rig_device(options, rig, stand_in);
+        while (!asked_to_end()) {
+            if (!stand_in.is_read_by_another()) {
+                rest();
+                continue;
+            }
+            bench::serve(rig, stand_in, *around, options.pace, asked_to_end);
+            if (options.once)
+                break;
+        }
+        return done;
     }
     if (!options.on.empty())
         check_pin(options);
@@ -210,6 +175,11 @@ void add_device(Command& app, Chosen& chosen) {
     command
         ->add_option("--trace", options->trace, "What the device of a rig file reads on its pins.")
         ->type_name("FILE.csv");
+    command
+        ->add_option("--in", options->in,
+                     "Surroundings in which the device of a rig file stands, so that its outputs "
+                     "act on what it reads: a made-up hen house.")
+        ->one_of({"hen_house"});
     command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
         ->type_name("PATH");
     command->add_option("--every", options->every, "The time from line to line of a model.")

@@ -1,26 +1,47 @@
 // SPDX-License-Identifier: MIT
 #include "cli/listening.hpp"
 
-#include <fmt/format.h>
 #include <poll.h>
 
 #include <algorithm>
+#include <chrono>
 
 namespace zorilla::cli {
 
-bool Listening::wait(int64_t until) {
-    if (!port_.is_open() && now() >= try_again_) {
-        std::string reason;
-        if (port_.open(reason))
-            tells_.state("");
-        try_again_ = now() + 200;
+int64_t Listening::now() {
+    using Clock = std::chrono::steady_clock;
+    static const Clock::time_point begin = Clock::now();
+    return std::chrono::duration_cast<std::chrono::milliseconds>(Clock::now() - begin).count();
+}
+
+void Listening::reopen() {
+    if (port_.is_open() || over_ || now() < try_again_)
+        return;
+    std::string reason;
+    if (port_.open(reason))
+        tells_.state("");
+    try_again_ = now() + 200;
+}
+
+std::vector<bool> Listening::wait(const std::vector<Listening*>& all,
+                                  const std::vector<int>& others, int64_t until) {
+    std::vector<pollfd> waiting;
+    for (Listening* one : all) {
+        one->reopen();
+        waiting.push_back({one->over_ ? -1 : one->port_.descriptor(), POLLIN, 0});
     }
-    pollfd waiting[2] = {{port_.descriptor(), POLLIN, 0}, {keyboard_, POLLIN, 0}};
-    if (poll(waiting, 2, static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200))) <= 0)
-        return false;
-    if (port_.is_open() && waiting[0].revents != 0)
-        take();
-    return waiting[1].revents != 0;
+    for (const int other : others)
+        waiting.push_back({other, POLLIN, 0});
+    std::vector<bool> out(others.size(), false);
+    const auto patience = static_cast<int>(std::clamp<int64_t>(until - now(), 0, 200));
+    if (poll(waiting.data(), waiting.size(), patience) <= 0)
+        return out;
+    for (size_t i = 0; i < all.size(); ++i)
+        if (all[i]->port_.is_open() && waiting[i].revents != 0)
+            all[i]->take();
+    for (size_t i = 0; i < out.size(); ++i)
+        out[i] = waiting[all.size() + i].revents != 0;
+    return out;
 }
 
 void Listening::take() {

@@ -39,9 +39,11 @@ std::string glance(int64_t milliseconds) {
 
 } // namespace
 
-std::string LiveView::title(const bench::Watched& watched, size_t width) const {
+std::string LiveView::title(const bench::Watched& watched, size_t width,
+                            const std::string& place) const {
     const bench::Companion& beside = watched.companion();
-    const std::string name = fit(shown_text(watched.rig().name), width / 2);
+    const std::string name =
+        fit(shown_text(watched.rig().name) + (place.empty() ? "" : ", " + place), width / 2);
     std::string text, bad;
     if (watched.is_foreign())
         bad = "it was made of another rig file";

@@ -45,12 +45,14 @@ std::string LiveView::bottom(size_t width) const {
         return terminal_.warning(fit(hint_, width));
     if (keyboard() < 0)
         return terminal_.faint("Ctrl-C ends");
-    return terminal_.faint(
-        fit(width >= 100  ? "up, down: another output   Enter: why   t: take over   h: hand back   "
+    const std::string next = several_ ? "Tab: next device   " : "";
+    return terminal_.faint(fit(
+        next +
+            (width >= 100 ? "up, down: another output   Enter: why   t: take over   h: hand back   "
                             "p: setting   >: command   z: time   q: end"
-            : width >= 70 ? "Enter: why  t: take over  h: hand back  p: setting  z: time  q: end"
-                          : "Enter why  t take over  h hand back  p set  z time  q end",
-            width));
+             : width >= 70 ? "Enter: why  t: take over  h: hand back  p: setting  z: time  q: end"
+                           : "Enter why  t take over  h hand back  p set  z time  q end"),
+        width));
 }
 
 LiveView::Lines LiveView::whole_why(const bench::Watched& watched, size_t width) const {
@@ -73,16 +75,18 @@ LiveView::Lines LiveView::whole_why(const bench::Watched& watched, size_t width)
     return out;
 }
 
-void LiveView::draw(const bench::Watched& watched, const std::string& state) {
+void LiveView::draw(const bench::Watched& watched, const std::string& state,
+                    const std::string& place) {
     if (!shows())
         return;
+    several_ = !place.empty();
     const auto [columns, rows] = Terminal::size();
     const auto width = static_cast<size_t>(std::max(columns - 1, 20));
     const auto height = static_cast<size_t>(std::max(rows, 8));
     const rig::Rig& rig = watched.rig();
     const bench::Companion& beside = watched.companion();
 
-    Lines lines = {title(watched, width)};
+    Lines lines = {title(watched, width, place)};
     std::string news = fmt::format("{} rows", rig::count_to_text(beside.rows()));
     if (watched.receiver().damaged() > 0)
         news += fmt::format(", {} damaged", rig::count_to_text(watched.receiver().damaged()));
@@ -165,6 +169,10 @@ void LiveView::key(const bench::Watched& watched, char key, Asked& out) {
     case 4: out.end = true; break;
     case '\n':
     case '\r': asks_why_ = !asks_why_; break;
+    case '\t':
+        out.next += 1;
+        selected_ = 0;
+        break;
     case '>': ask(""); break;
     case 'z': zoom_ = (zoom_ + 1) % (std::size(bench::Trend::lengths) + 1); break;
     case 't':

@@ -23,21 +23,23 @@ class LiveView {
     int keyboard() const { return terminal_.keyboard(); }
 
     /// Draws everything anew, whatever size the terminal has now. \param state  what the port is
-    /// doing, or what the device has answered
-    void draw(const bench::Watched& watched, const std::string& state);
+    /// doing, or what the device has answered  \param place  among several devices, "2 of 3"; else
+    /// empty
+    void draw(const bench::Watched& watched, const std::string& state, const std::string& place);
     /// Gives the screen back.
     void end();
 
     /// What the keys ask for.
     struct Asked {
         bool end = false;
+        size_t next = 0; ///< by how many devices to go on
         std::vector<std::string> commands;
     };
     Asked read_keys(const bench::Watched& watched);
 
   private:
     using Lines = std::vector<std::string>;
-    std::string title(const bench::Watched& watched, size_t width) const;
+    std::string title(const bench::Watched& watched, size_t width, const std::string& place) const;
     std::string reading(const bench::Watched& watched, size_t source, size_t width) const;
     std::string trend(const bench::Trend& trend, size_t width) const;
     /// How wide a trend is at most; 0: there is no room for it.
@@ -61,6 +63,7 @@ class LiveView {
     size_t zoom_ = 0;     ///< 0: all that was seen; else a level, from 1
     bool asks_why_ = false;
     bool types_ = false;
+    bool several_ = false; ///< devices
     TypedLine typed_;
     std::string hint_; ///< what a key could not do
 };

@@ -312,10 +312,12 @@ void print_rig(Page& page, const rig::Rig& rig) {
         print(drive.name, about(rig, drive));
 }
 
-void print_event(Page& page, const rig::Rig& rig, const bench::Event& event) {
+void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
+                 const std::string& before) {
     const std::string padded = fmt::format("{:<{}}", event.what, what_width(rig));
-    page.line(fmt::format("{}  {:<{}}  {}  {}", page.clock(rig::time_to_text(event.milliseconds)),
-                          event.who, name_width(rig),
+    page.line(fmt::format("{}{}  {:<{}}  {}  {}", before,
+                          page.clock(rig::time_to_text(event.milliseconds)), event.who,
+                          name_width(rig),
                           !event.is_good    ? page.warning(padded)
                           : event.is_output ? page.bold(padded)
                                             : padded,

@@ -47,8 +47,9 @@ void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mi
 /// What a checked rig is made of.
 void print_rig(Page& page, const rig::Rig& rig);
 
-/// One line of the timeline.
-void print_event(Page& page, const rig::Rig& rig, const bench::Event& event);
+/// One line of the timeline. \param before  stands at its beginning
+void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
+                 const std::string& before = "");
 
 void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summary,
                    uint64_t bad_lines);

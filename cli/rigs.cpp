@@ -8,6 +8,7 @@
 #include "bench/table.hpp"
 #include "bench/why.hpp"
 #include "cli/command.hpp"
+#include "cli/demo_live.hpp"
 #include "demo_rig.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -268,15 +269,30 @@ void add_run(Command& app, Chosen& chosen) {
 }
 
 void add_demo(Command& app, Chosen& chosen) {
-    auto directory = std::make_shared<std::string>("zorilla-demo");
+    struct Options {
+        std::string directory = "zorilla-demo", page = "8377";
+        bool live = false;
+    };
+    auto options = std::make_shared<Options>();
     Command* command = app.add_subcommand(
         "demo", "Run a made-up hen house through three winter days, and leave its files to play "
                 "with.\nExample: zorilla demo");
-    command->add_option("--out", *directory, "Where to put the rig file, the trace and the figure.")
+    command
+        ->add_option("--out", options->directory,
+                     "Where to put the rig file, the trace and the figure.")
         ->type_name("DIRECTORY")
         ->capture_default_str();
-    command->callback([directory, &chosen] {
-        chosen = [directory](Page& page) { return demo(*directory, page); };
+    command->add_flag("--live", options->live,
+                      "Watch such a house while it runs, ten times as fast as life, with a page in "
+                      "the browser and a week of history; Ctrl-C ends it.");
+    command->add_option("--page", options->page, "Where the page of --live is.")
+        ->type_name("[ADDRESS:]PORT")
+        ->capture_default_str();
+    command->callback([options, &chosen] {
+        chosen = [options](Page& page) {
+            return options->live ? demo_live(options->directory, options->page, page)
+                                 : demo(options->directory, page);
+        };
     });
 }
 

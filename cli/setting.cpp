@@ -1,18 +1,17 @@
 // SPDX-License-Identifier: MIT
 // setting: changes a value on a running device, and in its rig file if that is wanted.
+#include "bench/live/setting.hpp"
 #include "bench/conversation.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/live/write_back.hpp"
 #include "cli/command.hpp"
 #include "cli/listening.hpp"
 #include "cli/signals.hpp"
-#include "rig/sense/said.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>
 
-#include <algorithm>
 #include <optional>
 
 namespace zorilla::cli {
@@ -27,40 +26,6 @@ struct SettingOptions {
     bool write_back = false;
 };
 
-const rig::Sense& setting_called(const rig::Rig& rig, const std::string& name) {
-    std::vector<std::string> names;
-    for (const rig::Sense& sense : rig.senses) {
-        if (sense.word != "line_setting")
-            continue;
-        if (sense.name == name)
-            return sense;
-        names.push_back(sense.name);
-    }
-    if (names.empty())
-        throw InputError(
-            fmt::format("{} has no setting: what is to be changed on a running device is "
-                        "a [sense.NAME] with part = \"line_setting\", as "
-                        "docs/rig-file.md has it",
-                        rig.name));
-    throw InputError(fmt::format("there is no setting \"{}\"{}; there {} {}", name,
-                                 rig::suggestion(name, names), names.size() == 1 ? "is" : "are",
-                                 fmt::join(names, ", ")));
-}
-
-/// The code that stands for a value. \throws InputError  if there is none
-uint16_t code_for(const rig::Rig& rig, const rig::Sense& setting, const std::string& text) {
-    const SettingSpec spec = rig::setting_of(rig::table_of(rig, setting));
-    const rig::Kind kind = rig.sources[setting.source].kind;
-    const rig::QuantityText value = rig::parse_quantity(text, kind, rig::example_of(kind));
-    if (!value.problem.empty())
-        throw InputError(fmt::format("{}: {}", setting.name, value.problem));
-    if (value.thousandths < spec.from || value.thousandths > spec.value(spec.last()))
-        throw InputError(fmt::format("{}: {} is outside of what the rig file lets it be, {} to {}",
-                                     setting.name, text, rig::to_text(spec.from, kind),
-                                     rig::to_text(spec.value(spec.last()), kind)));
-    return spec.code(value.thousandths);
-}
-
 /// Says it to the device; its answer.
 std::string say(bench::Port& port, const std::string& name, const rig::Rig& rig,
                 const std::string& command, std::string& before, const rig::Sense& setting) {
@@ -70,7 +35,7 @@ std::string say(bench::Port& port, const std::string& name, const rig::Rig& rig,
                            {[](const bench::Event&) {},
                             [&](const std::string& heard) { conversation.hear(heard); }, [] {}});
     Listening listening(
-        port, name, -1,
+        port, -1,
         {[&](std::string_view bytes) { watched.take(bytes); }, [] {}, [](const std::string&) {}});
     while (!answer && !asked_to_end() && !listening.over() && listening.now() < 10'000) {
         listening.wait(listening.now() + 50);
@@ -94,12 +59,11 @@ std::string say(bench::Port& port, const std::string& name, const rig::Rig& rig,
 
 Status setting(const SettingOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
-    const rig::Sense& setting = setting_called(rig, options.name);
-    const uint16_t code = code_for(rig, setting, options.value);
+    const bench::NewSetting asked = bench::new_setting(rig, options.name, options.value);
+    const rig::Sense& setting = *asked.setting;
     const std::string text = rig::read_file(options.rig);
     const rig::Kind kind = rig.sources[setting.source].kind;
-    const std::string exact =
-        rig::exact_text(rig::setting_of(rig::table_of(rig, setting)).value(code), kind);
+    const std::string exact = rig::exact_text(asked.thousandths, kind);
     // Whatever cannot be written back is found before the device is told.
     const std::string changed =
         options.write_back ? bench::with_setting(text, rig, setting, exact) : text;
@@ -107,17 +71,13 @@ Status setting(const SettingOptions& options, Page& page) {
     open_or_explain(port, options.port);
     end_on_signals();
     std::string before;
-    const std::string answer =
-        say(port, options.port, rig,
-            fmt::format("set {} {}", setting.name, setting.part->typed(rig::Raw(int64_t{code}))),
-            before, setting);
+    const std::string answer = say(port, options.port, rig, asked.command, before, setting);
     if (answer != "ok") {
         message(fmt::format("{}: {}", options.port, answer));
         return found_wanting;
     }
-    page.line(fmt::format(
-        "{} is {} on the device from now on; it was {}", setting.name,
-        rig::to_text(rig::setting_of(rig::table_of(rig, setting)).value(code), kind), before));
+    page.line(fmt::format("{} is {} on the device from now on; it was {}", setting.name,
+                          rig::to_text(asked.thousandths, kind), before));
     if (options.write_back) {
         rig::OutputFile file(options.rig, true);
         file.write(changed);

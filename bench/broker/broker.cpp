@@ -10,7 +10,6 @@
 #include <nlohmann/json.hpp>
 
 #include <algorithm>
-#include <cctype>
 #include <cstdlib>
 #include <mutex>
 
@@ -80,23 +79,13 @@ BrokerPlan broker_plan(const std::string& address) {
     return out;
 }
 
-std::string topic_level(const std::string& name) {
-    std::string out;
-    for (const char c : name) {
-        const auto byte = static_cast<unsigned char>(c);
-        out += std::isalnum(byte) || c == '.' || c == '-' ? static_cast<char>(std::tolower(byte))
-                                                          : '_';
-    }
-    return out.empty() ? "_" : out;
-}
-
 Broker::Broker(const BrokerPlan& plan, const rig::Rig& rig,
                std::function<void(const std::string&)> notice)
     : notice_(std::move(notice)), address_(fmt::format("{}:{}", plan.host, plan.port)),
-      base_("zorilla/" + topic_level(rig.name)), link_(std::make_unique<Link>()), plan_(plan) {
+      base_("zorilla/" + short_name(rig.name)), link_(std::make_unique<Link>()), plan_(plan) {
     for (const rig::Sense& sense : rig.senses)
         if (sense.pin.empty())
-            said_[topic_level(sense.name)] = sense.name;
+            said_[short_name(sense.name)] = sense.name;
     mosquitto_lib_init();
     Link& link = *link_;
     link.client = mosquitto_new(nullptr, true, &link);
@@ -147,7 +136,7 @@ void Broker::tell(const std::string& name, const std::string& fields, int64_t ut
     Told& told = told_[name];
     if (told.text == fields || (is_reading && told.at > now - 1000))
         return;
-    const std::string topic = name.empty() ? base_ : base_ + "/" + topic_level(name);
+    const std::string topic = name.empty() ? base_ : base_ + "/" + short_name(name);
     const std::string text = fmt::format(
         "{},\"time\":\"{:%Y-%m-%dT%H:%M:%S}.{:03}Z\"}}", fields.substr(0, fields.size() - 1),
         fmt::gmtime(static_cast<std::time_t>(utc / 1000)), utc % 1000);

@@ -25,9 +25,6 @@ struct BrokerPlan {
 /// "broker.lan" or "broker.lan:8883". \throws rig::InputError  if it is neither
 BrokerPlan broker_plan(const std::string& address);
 
-/// A name as a level of a topic: "Hen house" is "hen_house".
-std::string topic_level(const std::string& name);
-
 class Broker {
   public:
     /// Begins to connect, and goes on trying. \param notice  told what becomes of that

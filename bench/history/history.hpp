@@ -88,13 +88,37 @@ class History {
     std::unique_ptr<SQLite::Database> db_;
 };
 
-/// Writes one device down.
-class HistoryWriter {
+/// A history that is written, by one process at a time.
+class HistoryFile {
   public:
     /// \param keep  for how long rows are kept, in milliseconds  \throws rig::InputError  if it
     ///     cannot be written, is no history, or somebody writes it already
-    HistoryWriter(const std::string& path, const rig::Rig& rig, const std::string& rig_text,
-                  int64_t keep);
+    HistoryFile(const std::string& path, int64_t keep);
+    ~HistoryFile();
+    HistoryFile(const HistoryFile&) = delete;
+    HistoryFile& operator=(const HistoryFile&) = delete;
+
+    const std::string& path() const { return path_; }
+    int64_t keep() const { return keep_; }
+    SQLite::Database& db() { return *db_; }
+    /// From here on all belongs together, up to the next `commit`.
+    void begin();
+    void commit();
+
+  private:
+    std::string path_;
+    int64_t keep_;
+    int lock_ = -1;
+    std::unique_ptr<SQLite::Database> db_;
+    bool open_ = false;
+};
+
+/// Writes one device down.
+class HistoryWriter {
+  public:
+    /// \throws rig::InputError  if it cannot be written
+    HistoryWriter(std::shared_ptr<HistoryFile> file, const rig::Rig& rig,
+                  const std::string& rig_text);
     ~HistoryWriter();
     HistoryWriter(const HistoryWriter&) = delete;
     HistoryWriter& operator=(const HistoryWriter&) = delete;
@@ -130,18 +154,14 @@ class HistoryWriter {
     void go_to_minute(size_t part, Utc now);
     void put_minute(size_t part);
     void thin(Utc now);
-    void begin_transaction();
 
-    int lock_ = -1;
-    std::unique_ptr<SQLite::Database> db_;
+    std::shared_ptr<HistoryFile> file_;
     std::unique_ptr<SQLite::Statement> row_, event_, minute_, clock_;
     std::vector<std::string> names_; ///< sources, then outputs
     std::vector<Minute> minutes_;
-    int64_t keep_;
     int64_t device_ = 0, stretch_ = 0;
     int64_t first_clock_ = 0;
     Utc first_utc_ = 0, clocked_ = 0, thinned_ = 0;
-    bool open_ = false;
     bool off_before_ = false; ///< in the pass that comes
 };
 

@@ -6,11 +6,11 @@
 
 namespace zorilla::bench {
 
-Recorder::Recorder(const std::string& path, const rig::Rig& rig, const std::string& rig_text,
-                   int64_t keep, std::optional<Utc> began,
+Recorder::Recorder(std::shared_ptr<HistoryFile> file, const rig::Rig& rig,
+                   const std::string& rig_text, std::optional<Utc> began,
                    std::function<void(const std::string&)> complain)
     : began_(began), complain_(std::move(complain)),
-      writer_(std::make_unique<HistoryWriter>(path, rig, rig_text, keep)) {}
+      writer_(std::make_unique<HistoryWriter>(std::move(file), rig, rig_text)) {}
 
 template <class Do> void Recorder::attempt(Do what) {
     if (!writer_)

@@ -18,9 +18,8 @@ class Recorder {
   public:
     /// \param began  the UTC at which the device's clock began, if that is to be taken as right: of
     ///     what was recorded; else rows have the time at which they come
-    Recorder(const std::string& path, const rig::Rig& rig, const std::string& rig_text,
-             int64_t keep, std::optional<Utc> began,
-             std::function<void(const std::string&)> complain);
+    Recorder(std::shared_ptr<HistoryFile> file, const rig::Rig& rig, const std::string& rig_text,
+             std::optional<Utc> began, std::function<void(const std::string&)> complain);
 
     void row(const Watched& watched, Utc now);
     void event(const Event& event, Utc now);

@@ -17,10 +17,7 @@
 
 namespace zorilla::bench {
 
-HistoryWriter::HistoryWriter(const std::string& path, const rig::Rig& rig,
-                             const std::string& rig_text, int64_t keep)
-    : keep_(keep) {
-    using SQLite::Statement;
+HistoryFile::HistoryFile(const std::string& path, int64_t keep) : path_(path), keep_(keep) {
     // Beside it: whoever closes the file itself gives up what SQLite has locked of it.
     const std::string beside = path + ".writer";
     // NOLINTNEXTLINE: open has a third argument with O_CREAT
@@ -55,9 +52,45 @@ HistoryWriter::HistoryWriter(const std::string& path, const rig::Rig& rig,
         } else if (db_->execAndGet("PRAGMA user_version").getInt() != history::version) {
             throw rig::InputError(path + ": was written by another version of zorilla");
         }
-        begin_transaction();
-        Statement known(*db_, "INSERT INTO device (name, number, rig) VALUES (?, ?, ?) ON CONFLICT "
-                              "DO UPDATE SET rig = excluded.rig RETURNING id");
+    } catch (const SQLite::Exception& error) {
+        close(lock_);
+        throw rig::InputError(fmt::format("{}: cannot be kept here: {}", path, error.what()));
+    } catch (...) {
+        close(lock_);
+        throw;
+    }
+}
+
+HistoryFile::~HistoryFile() {
+    try {
+        commit();
+    } catch (const std::exception&) { // NOLINT: what came before is kept
+    }
+    db_.reset();
+    close(lock_);
+}
+
+void HistoryFile::begin() {
+    if (!open_)
+        db_->exec("BEGIN IMMEDIATE");
+    open_ = true;
+}
+
+void HistoryFile::commit() {
+    if (open_)
+        db_->exec("COMMIT");
+    open_ = false;
+}
+
+HistoryWriter::HistoryWriter(std::shared_ptr<HistoryFile> file, const rig::Rig& rig,
+                             const std::string& rig_text)
+    : file_(std::move(file)) {
+    using SQLite::Statement;
+    SQLite::Database& db = file_->db();
+    try {
+        file_->begin();
+        Statement known(db, "INSERT INTO device (name, number, rig) VALUES (?, ?, ?) ON CONFLICT "
+                            "DO UPDATE SET rig = excluded.rig RETURNING id");
         known.bind(1, rig.name);
         known.bind(2, static_cast<int64_t>(rig::number_of(rig)));
         known.bind(3, rig_text);
@@ -69,31 +102,26 @@ HistoryWriter::HistoryWriter(const std::string& path, const rig::Rig& rig,
         for (const rig::Drive& drive : rig.drives)
             names_.push_back(drive.name);
         for (const std::string& name : names_) {
-            Statement part(*db_, "INSERT OR IGNORE INTO part (device, name) VALUES (?, ?)");
+            Statement part(db, "INSERT OR IGNORE INTO part (device, name) VALUES (?, ?)");
             part.bind(1, device_);
             part.bind(2, name);
             part.exec();
         }
         minutes_.resize(names_.size());
-        row_ = std::make_unique<Statement>(*db_, "INSERT OR IGNORE INTO sent VALUES (?, ?, ?)");
+        row_ = std::make_unique<Statement>(db, "INSERT OR IGNORE INTO sent VALUES (?, ?, ?)");
         event_ = std::make_unique<Statement>(
-            *db_,
-            "INSERT INTO event (device, utc, clock, who, what, reason, good) VALUES (?, ?, ?, "
-            "?, ?, ?, ?)");
+            db, "INSERT INTO event (device, utc, clock, who, what, reason, good) VALUES (?, ?, ?, "
+                "?, ?, ?, ?)");
         minute_ = std::make_unique<Statement>(
-            *db_,
-            "INSERT INTO minute SELECT id, ?, ?, ?, ?, ?, ? FROM part WHERE device = ? AND name "
-            "= ? ON CONFLICT DO UPDATE SET known = known + excluded.known, sum = sum + "
-            "excluded.sum, least = min(least, excluded.least), most = max(most, "
-            "excluded.most), switched = switched + excluded.switched");
-        clock_ = std::make_unique<Statement>(*db_, "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)");
+            db, "INSERT INTO minute SELECT id, ?, ?, ?, ?, ?, ? FROM part WHERE device = ? AND "
+                "name = ? ON CONFLICT DO UPDATE SET known = known + excluded.known, sum = sum + "
+                "excluded.sum, least = min(least, excluded.least), most = max(most, "
+                "excluded.most), switched = switched + excluded.switched");
+        clock_ = std::make_unique<Statement>(db, "INSERT OR REPLACE INTO clock VALUES (?, ?, ?)");
         commit();
     } catch (const SQLite::Exception& error) {
-        close(lock_);
-        throw rig::InputError(fmt::format("{}: cannot be kept here: {}", path, error.what()));
-    } catch (...) {
-        close(lock_);
-        throw;
+        throw rig::InputError(
+            fmt::format("{}: cannot be kept here: {}", file_->path(), error.what()));
     }
 }
 
@@ -108,34 +136,19 @@ HistoryWriter::~HistoryWriter() {
         finish();
     } catch (const std::exception&) { // NOLINT: what came before is kept
     }
-    row_.reset();
-    event_.reset();
-    minute_.reset();
-    clock_.reset();
-    db_.reset();
-    close(lock_);
 }
 
-void HistoryWriter::begin_transaction() {
-    if (!open_)
-        db_->exec("BEGIN IMMEDIATE");
-    open_ = true;
-}
-
-void HistoryWriter::commit() {
-    if (open_)
-        db_->exec("COMMIT");
-    open_ = false;
-}
+void HistoryWriter::commit() { file_->commit(); }
 
 void HistoryWriter::begin(Utc now, int64_t clock, bool whole) {
-    begin_transaction();
-    SQLite::Statement begun(*db_, "INSERT INTO stretch (device, whole, begin) VALUES (?, ?, ?)");
+    file_->begin();
+    SQLite::Statement begun(file_->db(),
+                            "INSERT INTO stretch (device, whole, begin) VALUES (?, ?, ?)");
     begun.bind(1, device_);
     begun.bind(2, whole ? 1 : 0);
     begun.bind(3, now);
     begun.exec();
-    stretch_ = db_->getLastInsertRowid();
+    stretch_ = file_->db().getLastInsertRowid();
     first_utc_ = now;
     first_clock_ = clock;
     clocked_ = 0;
@@ -146,7 +159,7 @@ void HistoryWriter::begin(Utc now, int64_t clock, bool whole) {
 }
 
 void HistoryWriter::row(Utc now, int64_t clock, std::string_view rest) {
-    begin_transaction();
+    file_->begin();
     row_->reset();
     row_->bind(1, stretch_);
     row_->bind(2, clock);
@@ -169,7 +182,7 @@ void HistoryWriter::row(Utc now, int64_t clock, std::string_view rest) {
 }
 
 void HistoryWriter::event(Utc now, const Event& event) {
-    begin_transaction();
+    file_->begin();
     event_->reset();
     event_->bind(1, device_);
     event_->bind(2, now);
@@ -223,7 +236,7 @@ void HistoryWriter::go_to_minute(size_t part, Utc now) {
 void HistoryWriter::put_minute(size_t part) {
     Minute& minute = minutes_[part];
     if (minute.minute >= 0 && (minute.sums.known > 0 || minute.sums.switched > 0)) {
-        begin_transaction();
+        file_->begin();
         minute_->reset();
         minute_->bind(1, minute.minute);
         minute_->bind(2, minute.sums.known);
@@ -241,13 +254,14 @@ void HistoryWriter::put_minute(size_t part) {
 /// Rows that are older than what is kept go; their minutes stay.
 void HistoryWriter::thin(Utc now) {
     thinned_ = now;
-    const Utc oldest = now - keep_;
+    const Utc oldest = now - file_->keep();
     // Up to the last point of its map of clocks that is as old, and from there by the clock itself.
     SQLite::Statement cut(
-        *db_, "DELETE FROM sent WHERE stretch = ?1 AND clock < min((SELECT clock + ?2 - utc FROM "
-              "clock WHERE stretch = ?1 AND utc < ?2 ORDER BY clock DESC LIMIT 1), ifnull((SELECT "
-              "min(clock) FROM clock WHERE stretch = ?1 AND utc >= ?2), 9e18))");
-    SQLite::Statement old(*db_, "SELECT id FROM stretch WHERE device = ? AND begin < ?");
+        file_->db(),
+        "DELETE FROM sent WHERE stretch = ?1 AND clock < min((SELECT clock + ?2 - utc FROM "
+        "clock WHERE stretch = ?1 AND utc < ?2 ORDER BY clock DESC LIMIT 1), ifnull((SELECT "
+        "min(clock) FROM clock WHERE stretch = ?1 AND utc >= ?2), 9e18))");
+    SQLite::Statement old(file_->db(), "SELECT id FROM stretch WHERE device = ? AND begin < ?");
     old.bind(1, device_);
     old.bind(2, oldest);
     while (old.executeStep()) {

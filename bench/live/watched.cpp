@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cmath>
 #include <set>
 
@@ -177,6 +178,16 @@ std::vector<std::string> Watched::why(Question question) const {
             since = last->milliseconds;
     return explain_now(companion_.running(), companion_.explainer(), moved_, question,
                        companion_.milliseconds(), since, raws_.data());
+}
+
+std::string short_name(const std::string& name) {
+    std::string out;
+    for (const char c : name) {
+        const auto byte = static_cast<unsigned char>(c);
+        const bool stays = std::isalnum(byte) || c == '-' || (c == '.' && !out.empty());
+        out += stays ? static_cast<char>(std::tolower(byte)) : '_';
+    }
+    return out.empty() ? "_" : out;
 }
 
 namespace {

@@ -95,6 +95,9 @@ class Watched {
     bool foreign_ = false;
 };
 
+/// A name as it may stand in an address or a topic: "Hen house" is "hen_house".
+std::string short_name(const std::string& name);
+
 /// The names of what can be said over the line for a while that bears on an output: a setting is
 /// none of them.
 std::vector<std::string> said_about(const rig::Rig& rig, size_t drive);

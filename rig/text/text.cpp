@@ -36,7 +36,7 @@ std::string decimal_text(int64_t thousandths, int decimals) {
 }
 
 /// The unit to show instead of the first of a kind, if any.
-std::array<const Unit*, kind_count> shown_units{};
+thread_local std::array<const Unit*, kind_count> shown_units{};
 const Unit* shown_unit(Kind kind) { return shown_units[static_cast<size_t>(without_minute(kind))]; }
 
 size_t edits_between(std::string_view a, std::string_view b) {
@@ -104,13 +104,15 @@ double shown_value(int32_t thousandths, Kind kind) {
                                   static_cast<double>(shown->scale.zero_in_hundredths) / 100.0;
 }
 
-ShownUnits::ShownUnits(const std::vector<std::string>& names) {
+ShownUnits::ShownUnits(const std::vector<std::string>& names)
+    : before_(shown_units.begin(), shown_units.end()) {
+    shown_units = {};
     for (const std::string& name : names)
         for (const Unit& unit : Units())
             if (unit.name == name)
                 shown_units[static_cast<size_t>(unit.kind)] = &unit;
 }
-ShownUnits::~ShownUnits() { shown_units = {}; }
+ShownUnits::~ShownUnits() { std::copy(before_.begin(), before_.end(), shown_units.begin()); }
 bool ShownUnits::is_unit(std::string_view name) {
     return std::any_of(Units().begin(), Units().end(),
                        [name](const Unit& unit) { return unit.name == name; });

@@ -13,6 +13,8 @@
 
 namespace zorilla::rig {
 
+struct Unit;
+
 /// What kind of quantity a number is.
 enum class Kind : uint8_t {
     temperature,
@@ -96,6 +98,9 @@ class ShownUnits {
     ShownUnits& operator=(const ShownUnits&) = delete;
     /// Whether there is such a unit.
     static bool is_unit(std::string_view name);
+
+  private:
+    std::vector<const Unit*> before_; ///< what was shown until then, and is again afterwards
 };
 
 /// "4.25 degC"; the thousandths are cut to the digits needed, at least `decimals` of them.

@@ -117,7 +117,8 @@ TEST(History, refuses_a_second_writer_another_file_and_goes_on_watching_on_a_ful
     const rig::RigFile file = rig::parse_rig(rig::read_file(box));
     const std::string dough = ZORILLA_SOURCE "/examples/proofing_box/dough.csv";
     {
-        HistoryWriter writer(db, file.rig, rig::read_file(box), day);
+        HistoryWriter writer(std::make_shared<bench::HistoryFile>(db, day), file.rig,
+                             rig::read_file(box));
         const Outcome second =
             desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, db));
         EXPECT_EQ(second.status, 2);
@@ -149,7 +150,8 @@ TEST(History, maps_a_clock_that_drifts_keeps_rows_for_a_while_and_minutes_for_ev
     const Utc begin = *bench::utc_of("2026-03-01 12:00:00");
     constexpr double fast = 1.003; // a poor resonator
     {
-        HistoryWriter writer(db, file.rig, rig::read_file(box), 2 * day);
+        HistoryWriter writer(std::make_shared<bench::HistoryFile>(db, 2 * day), file.rig,
+                             rig::read_file(box));
         writer.begin(begin, 0, true);
         for (int64_t clock = 0; clock < 5 * day; clock += 30'000) {
             const Utc now = begin + std::llround(static_cast<double>(clock) / fast);
@@ -185,7 +187,8 @@ TEST(History, compares_days_with_the_error_of_so_few) {
         const std::string db = folder / fmt::format("{}.db", n);
         const Utc begin = *bench::utc_of("2026-05-01");
         {
-            HistoryWriter writer(db, file.rig, "", 1000 * day);
+            HistoryWriter writer(std::make_shared<bench::HistoryFile>(db, 1000 * day), file.rig,
+                                 "");
             writer.begin(begin, 0, true);
             double of_day = 0;
             for (int64_t hour = 0; hour <= 24 * 9; ++hour) {

@@ -1,0 +1,164 @@
+// SPDX-License-Identifier: MIT
+#include "cli/live_device.hpp"
+
+#include "cli/command.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cerrno>
+#include <chrono>
+#include <cstring>
+
+namespace zorilla::cli {
+
+namespace {
+
+bench::BrokerPlan broker_plan(const WatchPlan& plan) {
+    bench::BrokerPlan out = bench::broker_plan(plan.broker);
+    out.user = plan.broker_user;
+    out.ca = plan.broker_ca;
+    out.lets_command = plan.let_broker_command;
+    // Not among the arguments, which everybody on this machine can see.
+    if (!plan.broker_password.empty())
+        out.password = first_line(plan.broker_password);
+    return out;
+}
+
+std::optional<bench::Utc> began_of(const WatchPlan& plan) {
+    if (plan.began.empty())
+        return std::nullopt;
+    const auto at = bench::utc_of(plan.began);
+    if (!at)
+        throw rig::InputError(fmt::format("--began: \"{}\" is no time; write it as \"2026-11-20\" "
+                                          "or \"2026-11-20 06:30\", in UTC",
+                                          plan.began));
+    return at;
+}
+
+} // namespace
+
+bench::Utc utc_now() {
+    return std::chrono::duration_cast<std::chrono::milliseconds>(
+               std::chrono::system_clock::now().time_since_epoch())
+        .count();
+}
+
+std::string first_line(const std::string& path) {
+    std::string out = rig::read_file(path);
+    out.erase(std::min(out.find_first_of("\r\n"), out.size()));
+    return out;
+}
+
+LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place,
+                       const std::shared_ptr<bench::HistoryFile>& history, Tells tells)
+    : place_(place), text_(rig::read_file(place.rig)), rig_(usable_rig(place.rig)),
+      tells_(std::move(tells)), port_(place.port, plan.baud, true), conversation_(plan.say) {
+    const rig::ShownUnits units(rig_.show);
+    open_or_explain(port_, place.port);
+    watched_ = std::make_unique<bench::Watched>(
+        rig_,
+        bench::Watched::Tells{[this](const bench::Event& event) {
+                                  if (recorder_)
+                                      recorder_->event(event, utc_now());
+                                  tells_.event(event);
+                              },
+                              [this](const std::string& answer) { conversation_.hear(answer); },
+                              [this] {
+                                  if (recorder_)
+                                      recorder_->row(*watched_, utc_now());
+                                  tells_.row();
+                              }});
+    listening_ = std::make_unique<Listening>(
+        port_, -1,
+        Listening::Tells{
+            [this](std::string_view bytes) { take(bytes); }, [this] { watched_->interrupted(); },
+            [this](const std::string& state) {
+                line_ = state;
+                tells_.say(fmt::format("{}: {}", place_.port, state.empty() ? "is back" : state));
+            }});
+    if (history)
+        recorder_.emplace(history, rig_, text_, began_of(plan), tells_.say);
+    if (!plan.broker.empty())
+        broker_.emplace(broker_plan(plan), rig_, tells_.say);
+    if (plan.save.empty())
+        return;
+    save_name_ = plan.save;
+    save_ = std::fopen(plan.save.c_str(), "wbx");
+    if (save_ == nullptr)
+        throw rig::InputError(fmt::format(
+            "{}: cannot be written: {}", plan.save,
+            errno == EEXIST ? "it is there already; choose another name" : std::strerror(errno)));
+}
+
+LiveDevice::~LiveDevice() {
+    if (save_ != nullptr)
+        std::fclose(save_);
+}
+
+void LiveDevice::take(std::string_view bytes) {
+    const rig::ShownUnits units(rig_.show);
+    if (save_ != nullptr && std::fwrite(bytes.data(), 1, bytes.size(), save_) != bytes.size())
+        throw rig::InputError(
+            fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
+    watched_->take(bytes);
+}
+
+void LiveDevice::flush() const {
+    if (save_ != nullptr && std::fflush(save_) != 0)
+        throw rig::InputError(
+            fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
+}
+
+void LiveDevice::say(const std::string& command, std::function<void(const std::string&)> answered) {
+    conversation_.say(command);
+    if (answered)
+        waiting_.push_back({command, std::move(answered)});
+}
+
+void LiveDevice::converse() {
+    if (!is_there())
+        return;
+    conversation_.step(
+        port_, Listening::now(), [this](const std::string& command, const std::string& answer) {
+            const auto asked =
+                std::find_if(waiting_.begin(), waiting_.end(),
+                             [&](const Answered& one) { return one.command == command; });
+            if (asked != waiting_.end()) {
+                const auto tell = std::move(asked->tell);
+                waiting_.erase(asked);
+                tell(answer);
+            }
+            tells_.say(fmt::format("{}: {}", command, answer));
+        });
+}
+
+void LiveDevice::tell_broker() {
+    broker_->step(*watched_, utc_now(), Listening::now());
+    // What comes faster than a device answers waits there, and there is little room.
+    if (!conversation_.pending().empty())
+        return;
+    for (std::string& command : broker_->take_commands())
+        conversation_.say(std::move(command));
+}
+
+void LiveDevice::step() {
+    const rig::ShownUnits units(rig_.show);
+    flush();
+    if (recorder_)
+        recorder_->step(utc_now());
+    if (broker_)
+        tell_broker();
+}
+
+void LiveDevice::finish() {
+    const rig::ShownUnits units(rig_.show);
+    flush();
+    watched_->finish();
+    if (recorder_)
+        recorder_->finish();
+}
+
+} // namespace zorilla::cli
