@@ -265,6 +265,9 @@ class Why {
         if (sense == nullptr)
             return say(1, "{}: {}, made of others.", rig_.sources[source].name, reads);
         const rig::Raw raw = raws[sense - rig_.senses.data()];
+        if (sense->pin.empty())
+            return say(1, "{}: {}, {}.", rig_.sources[source].name, reads,
+                       raw.taken() ? "from the line" : "nothing is said over the line");
         const std::string came = raw.is_silent() ? std::string("no answer")
                                  : !raw.taken()  ? std::string("no sample in this pass")
                                  : sense->raw == rig::RawKind::frame

@@ -52,9 +52,9 @@ std::string first_line(const std::string& path) {
     return out;
 }
 
-LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place,
+LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig::Rig rig,
                        const std::shared_ptr<bench::HistoryFile>& history, Tells tells)
-    : place_(place), text_(rig::read_file(place.rig)), rig_(usable_rig(place.rig)),
+    : place_(place), text_(rig::read_file(place.rig)), rig_(std::move(rig)),
       tells_(std::move(tells)), port_(place.port, plan.baud, true), conversation_(plan.say) {
     const rig::ShownUnits units(rig_.show);
     open_or_explain(port_, place.port);

@@ -50,7 +50,7 @@ class LiveDevice {
         std::function<void()> row;
     };
     /// \param history  may be null  \throws rig::InputError
-    LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place,
+    LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig::Rig rig,
                const std::shared_ptr<bench::HistoryFile>& history, Tells tells);
     ~LiveDevice();
     LiveDevice(const LiveDevice&) = delete;

@@ -30,19 +30,19 @@ class Watching {
         std::set<std::string> names;
         for (const WatchPlan::Place& place : plan.devices) {
             const size_t i = devices_.size();
-            devices_.push_back(std::make_unique<LiveDevice>(
-                plan, place, history_,
-                LiveDevice::Tells{[this, i](const std::string& text) { say(i, text); },
-                                  [this, i](const bench::Event& event) { tell(i, event); },
-                                  [this, i] { dirty_.insert(i); }}));
-            const rig::Rig& rig = devices_.back()->rig();
+            rig::Rig rig = usable_rig(place.rig);
             if (!names.insert(bench::short_name(rig.name)).second)
                 throw rig::InputError(
                     fmt::format("{}: there is a \"{}\" already among the devices that are watched; "
                                 "give it a name of its own in [rig], and build it anew",
                                 place.rig, rig.name));
+            devices_.push_back(std::make_unique<LiveDevice>(
+                plan, place, std::move(rig), history_,
+                LiveDevice::Tells{[this, i](const std::string& text) { say(i, text); },
+                                  [this, i](const bench::Event& event) { tell(i, event); },
+                                  [this, i] { dirty_.insert(i); }}));
             if (web_)
-                web_->add(rig);
+                web_->add(devices_.back()->rig());
         }
         if (web_ && history_)
             remember();

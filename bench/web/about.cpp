@@ -5,10 +5,12 @@
 #include "rig/decide/part.hpp"
 #include "rig/emit/device.hpp"
 #include "rig/sense/said.hpp"
-#include "rig/text/text.hpp"
+#include "rig/text/kinds.hpp"
 
 #include <fmt/format.h>
 #include <nlohmann/json.hpp>
+
+#include <algorithm>
 
 namespace zorilla::bench {
 
@@ -67,6 +69,7 @@ class LooksAt {
 json quantity(const rig::Source& source) {
     json out = {{"name", source.name}, {"kind", rig::quantity_of(source.kind)}};
     out["unit"] = rig::stored_unit_of(source.kind);
+    out["digits"] = std::min(rig::row_of(source.kind).digits, 2);
     if (source.kind == rig::Kind::truth)
         out["truth"] = true;
     return out;

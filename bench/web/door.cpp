@@ -94,6 +94,9 @@ bool is_equal(std::string_view a, std::string_view b) {
 Door::Entry Door::knows(const std::string& phrase, int64_t now) {
     if (!needs_phrase())
         return Entry::in;
+    // Who says nothing only asks whether there is one.
+    if (phrase.empty())
+        return Entry::wrong;
     // Each try counts until it was right, so that many at once are no way around it.
     Rate tries = tries_;
     if (!tries_.allows(now))

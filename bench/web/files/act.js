@@ -1,5 +1,5 @@
 // What somebody can do from the page, each with the token of this session.
-import { counted, element, isFahrenheit, quantity, shown, span, unitName } from "/units.js";
+import { counted, element, isFahrenheit, limit, shown, span, unitName } from "/units.js";
 
 let token = null;
 export const setToken = is => { token = is; };
@@ -91,7 +91,7 @@ export function showSettings(device, into) {
       element("label", { for: id }, one.name), input, element("span", {}, unitName(one.unit)),
       element("button", { type: "submit" }, "Set"),
       element("small", { id: id + "-limits" },
-        `${quantity(one.least, one.unit)} to ${quantity(one.most, one.unit)}; usually ${quantity(one.usual, one.unit)}`),
+        `${limit(one.least, one)} to ${limit(one.most, one)}; usually ${limit(one.usual, one)}`),
       problem);
     form.addEventListener("submit", async event => {
       event.preventDefault();

@@ -9,6 +9,8 @@ export class Graph {
     this.canvas = canvas;
     this.strips = strips;
     this.span = localStorage.getItem("span") || "hour";
+    // The strips stand below the chart, wherever its ends are now.
+    new ResizeObserver(() => setTimeout(() => this.refresh(), 100)).observe(strips);
   }
 
   show(device, part) {
@@ -67,7 +69,7 @@ export class Graph {
             callback: value => long ? `${new Date(value).getDate()}. ${clock(value)}` : clock(value) },
           afterBuildTicks: axis => { axis.ticks = roundTimes(data.from, end, this.canvas.clientWidth).map(value => ({ value })); } },
         // As wide as the names of outputs below it.
-        y: { afterFit: axis => { axis.width = Math.min(120, this.canvas.clientWidth / 4); }, grid: { color: colour("--grid") }, ticks: tick, title: { display: true, text: unitName(unit), color: colour("--soft") } },
+        y: { grace: "6%", afterFit: axis => { axis.width = Math.min(120, this.canvas.clientWidth / 4); }, grid: { color: colour("--grid") }, ticks: tick, title: { display: true, text: unitName(unit), color: colour("--soft") } },
       },
       plugins: {
         legend: { display: false },
@@ -75,7 +77,7 @@ export class Graph {
           filter: item => item.datasetIndex === 2,
           callbacks: {
             title: items => items.length ? clock(items[0].parsed.x, true) : "",
-            label: item => `${item.parsed.y.toFixed(2)} ${unitName(unit)}`,
+            label: item => `${item.parsed.y.toFixed(this.part.digits)} ${unitName(unit)}`,
           },
         },
       },

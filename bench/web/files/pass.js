@@ -1,8 +1,11 @@
 // The picture of a pass: from what is sensed to what is driven, and which moved which.
-import { element, quantity, sentence, span } from "/units.js";
+import { breakable, element, quantity, sentence, span } from "/units.js";
 import { takeOver } from "/act.js";
 
 const names = { sense: "Sense", derive: "Derive", decide: "Decide", drive: "Drive" };
+
+/** Without what is of the converter: that stands where somebody stays for a moment. */
+const brief = about => about.replace(/ \(code \d+\)/g, "").replace(/: hysteresis of \d+ counts?/g, "");
 
 export class Pass {
   /** @param chose  told the key of the card that somebody has chosen; null: none any more */
@@ -31,7 +34,7 @@ export class Pass {
       };
       card.root = element("div", { class: "card", "data-key": key },
         element("div", { class: "head" },
-          element("button", { class: "name", type: "button", onclick: () => this.choose(key) }, part.name), card.is),
+          element("button", { class: "name", type: "button", onclick: () => this.choose(key) }, ...breakable(part.name)), card.is),
         card.more, card.act);
       this.cards.set(key, card);
       columns.get(column).append(card.root);
@@ -60,7 +63,7 @@ export class Pass {
     } else if (kind === "source") {
       const truth = card.part.truth;
       card.is.textContent = state.value === undefined ? state.health
-        : truth ? (state.value ? "yes" : "no") : quantity(state.value, card.part.unit);
+        : truth ? (state.value ? "yes" : "no") : quantity(state.value, card.part);
       mark(state.health !== "ok" ? "bad" : truth && state.value ? "on" : "calm");
       card.more.textContent = "";
     } else if (kind === "output") {
@@ -68,8 +71,9 @@ export class Pass {
     } else {
       card.is.textContent = state.is;
       mark(state.is === "unknown" ? "bad" : state.is === "yes" ? "on" : "calm");
-      card.more.textContent = sentence(card.part.about || "");
-      card.more.title = card.more.textContent;
+      const about = sentence(card.part.about || "");
+      card.more.textContent = brief(about);
+      card.more.title = about;
     }
     this.light();
   }

@@ -25,14 +25,18 @@ export function unitName(unit) {
   if (fahrenheit && isDifference(unit)) return "°F" + unit.replace(/^(K|degC)/, "");
   return unit.replace("degC", "°C");
 }
-/** As many digits as a reading is worth. */
-export function digits(value) {
-  const size = Math.abs(value);
-  return size >= 1000 ? 0 : size >= 100 ? 1 : size >= 10 ? 2 : 3;
+/** A value of a part: what it is counted in, and with how many digits. */
+export function quantity(value, part) {
+  const is = shown(value, part.unit);
+  return `${is.toFixed(Math.abs(is) >= 1000 ? 0 : part.digits)} ${unitName(part.unit)}`;
 }
-export function quantity(value, unit) {
-  const is = shown(value, unit);
-  return `${is.toFixed(Math.min(digits(is), 2))} ${unitName(unit)}`;
+/** The same, with no more digits than it needs. */
+export function limit(value, part) {
+  return `${Number(shown(value, part.unit).toFixed(part.digits))} ${unitName(part.unit)}`;
+}
+/** A name that may be broken where its words end. */
+export function breakable(name) {
+  return name.split(/(?<=[._])/).flatMap((word, i) => i ? [document.createElement("wbr"), word] : [word]);
 }
 /** A sentence of the desk. In it, degC always is a temperature, and K a difference of two. */
 export function sentence(text) {

@@ -1,0 +1,449 @@
+// SPDX-License-Identifier: MIT
+// The page of zorilla live: in a real browser, and by requests that no browser would send.
+#include "bench/web/chart.hpp"
+#include "rig/text/files.hpp"
+#include "tests/live/box.hpp"
+#include "tests/live/browser.hpp"
+
+#include <random>
+
+namespace {
+
+using namespace zorilla;
+using desk::Background;
+using desk::has;
+using live::Browser;
+using live::free_port;
+using live::json;
+
+const std::string hens = ZORILLA_SOURCE "/data/live/hen_house.toml";
+
+/// A hen house that is not there, and its page.
+class Page {
+  public:
+    explicit Page(const std::string& more = "", const std::string& rig = hens, int pace = 20)
+        : rig_(rig), port_(free_port()) {
+        device_.emplace(
+            folder,
+            fmt::format("device {} --in hen_house --pace {} --link {}", rig, pace, folder / "port"),
+            "device");
+        EXPECT_TRUE(desk::is_there(folder / "port"));
+        live_.emplace(folder,
+                      fmt::format("live {} {} --page {} --save {} {}", rig, folder / "port", port_,
+                                  folder / "sent.csv", more),
+                      "live");
+        EXPECT_TRUE(desk::wait_for([&] { return has(live_->log(), "The page: "); }))
+            << live_->log();
+    }
+    std::string address() const { return fmt::format("http://127.0.0.1:{}/", port_); }
+    httplib::Client client() const { return httplib::Client("127.0.0.1", port_); }
+    void cut() { device_.reset(); }
+    void mend() {
+        device_.emplace(
+            folder,
+            fmt::format("device {} --in hen_house --pace 20 --link {}", rig_, folder / "port"),
+            "device");
+    }
+    /// Whether rows come.
+    static bool runs(httplib::Client& client) {
+        return desk::wait_for([&] {
+            const auto reply = client.Get("/api/devices/hen_house");
+            return reply && has(reply->body, "seen from its start");
+        });
+    }
+    int end() { return live_->end(SIGINT); }
+    std::string log() const { return live_->log(); }
+    int port() const { return port_; }
+    /// The last row that the device has sent.
+    std::string last_row() const {
+        const std::string all = desk::read_all(folder / "sent.csv");
+        const size_t end = all.rfind('\n'), begin = all.rfind('\n', end - 1);
+        return all.substr(begin + 1, end - begin);
+    }
+    desk::Folder folder;
+
+  private:
+    std::string rig_;
+    int port_;
+    std::optional<Background> device_, live_;
+};
+
+std::string card(const std::string& key) { return "[data-key=\"" + key + "\"]"; }
+
+TEST(WebPage,
+     shows_a_device_takes_its_ventilator_over_hands_it_back_and_says_when_the_line_is_cut) {
+    Page page;
+    Browser browser;
+    browser.go(page.address());
+    ASSERT_TRUE(browser.sees("#standing", "seen from its start")) << browser.complaints();
+    const std::string first = browser.text(card("source.roost") + " .is");
+    EXPECT_TRUE(has(first, "°C")) << first;
+    EXPECT_TRUE(
+        desk::wait_for([&] { return browser.text(card("source.roost") + " .is") != first; }));
+    // Taken over: the pin is what was asked for, as the device's own row says, and so is why.
+    const std::string fan = card("output.ventilator");
+    browser.click(fan + " .take");
+    browser.click(fan + " form [type=submit]");
+    EXPECT_TRUE(browser.sees(fan, "by hand, ")) << browser.text(fan);
+    EXPECT_TRUE(browser.sees(fan + " .is", "100 %"));
+    EXPECT_TRUE(desk::wait_for([&] { return has(page.last_row(), ",255,"); })) << page.last_row();
+    EXPECT_TRUE(browser.sees("#events-list", "air_on yes"));
+    browser.click(fan + " .name");
+    EXPECT_TRUE(browser.sees("#why-text", "air_on: yes, from the line.")) << browser.text("#why");
+    browser.click(fan + " .back");
+    EXPECT_TRUE(desk::wait_for([&] { return browser.text(fan + " .by").empty(); }));
+    EXPECT_TRUE(desk::wait_for([&] { return !has(page.last_row(), ",255,"); })) << page.last_row();
+    // A setting, within its limits and outside of them.
+    const auto set = [&](const char* value) {
+        browser.run("document.querySelector('#setting-warm_at').focus(); "
+                    "document.querySelector('#setting-warm_at').value = ''");
+        browser.type(value + std::string("\n"));
+    };
+    set("20");
+    EXPECT_TRUE(browser.sees("#settings", "outside of what the rig file lets it be"))
+        << browser.text("#settings");
+    set("6.5");
+    EXPECT_TRUE(browser.sees(card("source.warm_at") + " .is", "6.50 °C"));
+    // In the other unit, of values and of sentences; remembered.
+    browser.click("#units");
+    EXPECT_TRUE(browser.sees(card("source.warm_at") + " .is", "43.70 °F"));
+    browser.click("[data-span=day]");
+    browser.go(page.address());
+    EXPECT_TRUE(browser.sees(card("source.warm_at") + " .is", "43.70 °F"));
+    EXPECT_EQ(browser.run(
+                  "return document.querySelector('[data-span=day]').getAttribute('aria-pressed')"),
+              "true");
+    EXPECT_TRUE(desk::wait_for([&] {
+        return browser.run("return document.querySelectorAll('#strips .strip').length") == 4;
+    }));
+    // The line is cut, and mended.
+    page.cut();
+    EXPECT_TRUE(browser.sees("#standing", "has vanished")) << browser.text("#standing");
+    browser.click(fan + " .take");
+    browser.click(fan + " form [type=submit]");
+    EXPECT_TRUE(browser.sees(fan + " .problem", "the device is not there"));
+    page.mend();
+    EXPECT_TRUE(browser.sees("#standing", "seen from its start")) << browser.text("#standing");
+    EXPECT_EQ(page.end(), 0) << page.log();
+    EXPECT_TRUE(browser.sees("#lost", "zorilla live is cut"));
+}
+
+TEST(WebPage, is_used_by_keyboard_alone_fits_a_phone_and_takes_what_comes_from_a_file_as_text) {
+    const desk::Folder folder;
+    std::string text = rig::read_file(hens);
+    const std::string name = "<img src=x onerror=document.title=1>";
+    text.replace(text.find("\"Hen house\""), 11, "\"" + name + "\"");
+    const std::string rig = folder.write("hens.toml", text);
+    Page page("", rig);
+    Browser browser;
+    browser.go(page.address());
+    ASSERT_TRUE(browser.sees("#devices", name)) << browser.complaints();
+    EXPECT_EQ(browser.run("return document.querySelectorAll('img').length"), 0);
+    EXPECT_EQ(browser.run("return document.title"), name + " – Zorilla");
+    ASSERT_TRUE(browser.sees("#standing", "seen from its start"));
+    // Each thing that can be pressed can be reached, and shows it.
+    browser.run("document.body.focus()");
+    const auto reach = [&](const std::string& selector) {
+        for (int i = 0; i < 60; ++i) {
+            browser.type("\t");
+            if (browser.run("return document.activeElement.matches(`" + selector + "`)") == true)
+                return true;
+        }
+        return false;
+    };
+    ASSERT_TRUE(reach(card("output.ventilator") + " .take"));
+    EXPECT_NE(browser.run("return getComputedStyle(document.activeElement).outlineStyle"), "none");
+    browser.type("\n");
+    ASSERT_TRUE(reach(card("output.ventilator") + " [type=submit]"));
+    browser.type("\n");
+    EXPECT_TRUE(browser.sees(card("output.ventilator"), "by hand, "));
+    for (const int width : {390, 800, 1280, 1920}) {
+        browser.size(width, 900);
+        EXPECT_LE(browser.run("return document.documentElement.scrollWidth").get<int>(), width);
+    }
+    // Every text stands out from what is behind it, in both themes (WCAG 2.1, contrast of AA).
+    for (int theme = 0; theme < 2; ++theme) {
+        browser.click("#theme");
+        const json worst = browser.run(R"(
+            const light = colour => {
+                const c = colour.match(/[\d.]+/g).map(Number);
+                const [r, g, b] = c.map(v => v / 255).map(v => v <= .03928 ? v / 12.92 : ((v + .055) / 1.055) ** 2.4);
+                return .2126 * r + .7152 * g + .0722 * b;
+            };
+            let worst = { ratio: 99 };
+            for (const one of document.querySelectorAll('main *, header *')) {
+                if (![...one.childNodes].some(n => n.nodeType === 3 && n.data.trim()) || !one.offsetParent) continue;
+                let behind = one;
+                while (behind && /^rgba\(0, 0, 0, 0\)$/.test(getComputedStyle(behind).backgroundColor)) behind = behind.parentElement;
+                const a = light(getComputedStyle(one).color), b = light(getComputedStyle(behind || document.body).backgroundColor);
+                const ratio = (Math.max(a, b) + .05) / (Math.min(a, b) + .05);
+                if (ratio < worst.ratio) worst = { ratio, what: one.outerHTML.slice(0, 120) };
+            }
+            return worst;)");
+        EXPECT_GE(worst["ratio"].get<double>(), 4.5) << worst;
+    }
+    EXPECT_EQ(browser.complaints(), "");
+}
+
+TEST(WebPage, says_sentences_in_the_other_unit_as_the_desk_would) {
+    Page page;
+    Browser browser;
+    browser.go(page.address());
+    std::mt19937 random(3);
+    json texts = json::array(), wanted = json::array();
+    for (int i = 0; i < 200; ++i) {
+        const auto value = static_cast<int32_t>(random() % 200'000) - 60'000;
+        const rig::Kind kind =
+            i % 2 == 0 ? rig::Kind::temperature : rig::Kind::temperature_difference;
+        texts.push_back("x is " + rig::to_text(value, kind, 3) + ", y " +
+                        rig::to_text(1'234'000, rig::Kind::light));
+        const rig::ShownUnits units({"degF"});
+        wanted.push_back("x is " + rig::to_text(value, kind, 3) + ", y " +
+                         rig::to_text(1'234'000, rig::Kind::light));
+    }
+    const json said =
+        browser.run("const units = await import('/units.js'); units.setFahrenheit(true, false); "
+                    "return " +
+                    texts.dump() + ".map(units.sentence)");
+    ASSERT_EQ(said.size(), wanted.size()) << said;
+    for (size_t i = 0; i < said.size(); ++i) {
+        std::string is = said[i].get<std::string>();
+        is.replace(is.find("°F"), 3, "degF");
+        // The last digit may be rounded the other way.
+        const double a = std::stod(is.substr(5)),
+                     b = std::stod(wanted[i].get<std::string>().substr(5));
+        EXPECT_NEAR(a, b, 0.0011) << texts[i] << is << wanted[i];
+        EXPECT_EQ(is.substr(is.find(' ', 6)), wanted[i].get<std::string>().substr(is.find(' ', 6)))
+            << is;
+    }
+}
+
+TEST(WebPage, lets_nobody_command_who_has_no_session_or_comes_from_another_site) {
+    Page page;
+    auto client = page.client();
+    ASSERT_TRUE(page.runs(client)) << page.log();
+    const httplib::Headers none;
+    const std::string say = "/api/devices/hen_house/command", on = R"({"command":"set air_on on"})";
+    const auto post = [&](const httplib::Headers& headers, const std::string& body,
+                          const char* type = "application/json") {
+        const auto reply = client.Post(say.c_str(), headers, body, type);
+        return reply ? reply->status : 0;
+    };
+    EXPECT_EQ(post(none, on), 403);
+    const auto entered = client.Post("/api/session", "{}", "application/json");
+    ASSERT_TRUE(entered && entered->status == 200);
+    const std::string cookie = entered->get_header_value("Set-Cookie");
+    EXPECT_TRUE(has(cookie, "HttpOnly; SameSite=Strict")) << cookie;
+    const std::string token = json::parse(entered->body)["token"].get<std::string>();
+    const httplib::Headers good = {{"Cookie", cookie.substr(0, cookie.find(';'))},
+                                   {"X-Zorilla-Token", token}};
+    auto with = [&](const char* name, const std::string& value) {
+        httplib::Headers out = good;
+        out.erase(name);
+        out.emplace(name, value);
+        return out;
+    };
+    EXPECT_EQ(post(with("X-Zorilla-Token", std::string(32, '0')), on), 403);
+    EXPECT_EQ(post(with("Cookie", "zorilla=1"), on), 403);
+    EXPECT_EQ(post(with("Origin", "http://hens.example"), on), 403);
+    EXPECT_EQ(post(with("Host", "hens.example"), on), 421);
+    EXPECT_EQ(post(good, on, "text/plain"), 415);
+    EXPECT_EQ(post(good, std::string(5000, ' ') + on), 413);
+    EXPECT_EQ(post(good, "no JSON"), 400);
+    EXPECT_EQ(post(good, R"({"command":"set air_on on\nset lamp_on on"})"), 400);
+    EXPECT_EQ(post(good, R"({"command":"set fan on"})"), 409);
+    // None of these has come to the device.
+    EXPECT_FALSE(has(client.Get("/api/devices/hen_house")->body, R"("is":"100 %")"));
+    EXPECT_EQ(post(with("Origin", fmt::format("http://127.0.0.1:{}", page.port())), on), 200);
+    EXPECT_TRUE(desk::wait_for(
+        [&] { return has(client.Get("/api/devices/hen_house")->body, R"("by":"hand")"); }));
+    // Twenty commands a second at most.
+    int refused = 0;
+    for (int i = 0; i < 40; ++i)
+        refused += post(good, "no JSON") == 429 ? 1 : 0;
+    EXPECT_GE(refused, 15);
+    for (const char* path : {"/api/devices/hens", "/api/devices/hen_house/chart?part=fan&span=day",
+                             "/api/devices/hen_house/why?part=fan", "/../etc/passwd", "/nothing"})
+        EXPECT_EQ(client.Get(path)->status, 404) << path;
+    EXPECT_FALSE(client.Get("/")->has_header("Access-Control-Allow-Origin"));
+    EXPECT_EQ(
+        desk::zorilla(fmt::format("live {} {} --page {}", hens, page.folder / "port", page.port()))
+            .status,
+        2);
+}
+
+TEST(WebPage, asks_for_a_pass_phrase_where_others_can_reach_it) {
+    const desk::Folder folder;
+    const std::string phrase = "a hen and a half";
+    EXPECT_TRUE(has(desk::zorilla(fmt::format("live {} - --page 0.0.0.0:1 < /dev/null", hens)).err,
+                    "others can reach that; give a file with a pass phrase"));
+    EXPECT_TRUE(
+        has(desk::zorilla(fmt::format("live {} - --page 0.0.0.0:1 --page-phrase {} < /dev/null",
+                                      hens, folder.write("short", "hen\n")))
+                .err,
+            "a pass phrase has at least eight characters"));
+    EXPECT_TRUE(
+        has(desk::zorilla(fmt::format("live {} - --page hens.example:1 < /dev/null", hens)).err,
+            "is no address of this machine in numbers"));
+    Page page("--page-phrase " + folder.write("phrase", phrase + "\n"));
+    auto client = page.client();
+    const httplib::Headers known = {{"Authorization", "Bearer " + phrase}};
+    ASSERT_TRUE(desk::wait_for([&] {
+        const auto reply = client.Get("/api/devices/hen_house", known);
+        return reply && has(reply->body, "seen from its start");
+    }));
+    EXPECT_EQ(client.Get("/")->status, 200); // which asks for it
+    for (const char* path : {"/api/devices", "/api/devices/hen_house", "/api/changes", "/metrics"})
+        EXPECT_EQ(client.Get(path)->status, 401) << path;
+    EXPECT_EQ(client.Get("/metrics", known)->status, 200);
+    EXPECT_EQ(client
+                  .Post("/api/devices/hen_house/command", known,
+                        R"({"command":"set lamp_on on for 5 min"})", "application/json")
+                  ->status,
+              200);
+    Browser browser;
+    browser.go(page.address());
+    EXPECT_TRUE(browser.sees("#phrase", "Pass phrase"));
+    browser.click("#phrase-text");
+    browser.type("a hen and a duck\n");
+    EXPECT_TRUE(browser.sees("#phrase-problem", "that is not the pass phrase"));
+    browser.run("document.querySelector('#phrase-text').value = ''");
+    browser.type(phrase + "\n");
+    EXPECT_TRUE(browser.sees("#standing", "seen from its start"));
+    const auto tried = [&](const std::string& what) {
+        return client.Post("/api/session", json{{"phrase", what}}.dump(), "application/json")
+            ->status;
+    };
+    std::vector<int> is;
+    for (int i = 0; i < 11; ++i)
+        is.push_back(tried("a hen and a duc" + std::string(1, static_cast<char>('a' + i))));
+    EXPECT_EQ(std::count(is.begin(), is.end(), 401), 9); // one was tried by the browser
+    EXPECT_EQ(tried(phrase), 429);
+    // Who is in stays in.
+    EXPECT_TRUE(browser.sees("#standing", "seen from its start"));
+}
+
+TEST(WebPage, tells_numbers_to_programs) {
+    Page page;
+    auto client = page.client();
+    ASSERT_TRUE(page.runs(client)) << page.log();
+    const auto metrics = client.Get("/metrics");
+    EXPECT_EQ(metrics->get_header_value("Content-Type"),
+              "application/openmetrics-text; version=1.0.0; charset=utf-8");
+    const std::string& text = metrics->body;
+    EXPECT_EQ(text.substr(text.size() - 6), "# EOF\n");
+    EXPECT_TRUE(has(text, "zorilla_reading{device=\"Hen house\",name=\"roost\",unit=\"degC\"} "));
+    EXPECT_TRUE(has(text, "zorilla_healthy{device=\"Hen house\",name=\"ammonia\"} 0\n"));
+    EXPECT_FALSE(has(text, "zorilla_reading{device=\"Hen house\",name=\"ammonia\""));
+    EXPECT_TRUE(has(text, "# TYPE zorilla_rows counter\n"));
+    const json chart =
+        json::parse(client.Get("/api/devices/hen_house/chart?part=roost&span=hour")->body);
+    EXPECT_EQ(chart["mean"].size(), 360U);
+    EXPECT_TRUE(chart["mean"].back().is_number()) << chart["mean"].back();
+    const json about = json::parse(client.Get("/api/devices")->body).front();
+    EXPECT_EQ(about["settings"].front()["least"], 1.0);
+    // Every line of the picture leads from a part to a part.
+    std::set<std::string> names;
+    for (const char* kind : {"sources", "decisions", "machines", "outputs"})
+        for (const json& one : about[kind])
+            names.insert(std::string(kind).substr(0, std::strlen(kind) - 1) + "." +
+                         one["name"].get<std::string>());
+    for (const char* kind : {"sources", "decisions", "machines"})
+        for (const json& one : about[kind])
+            for (const json& from : one["from"])
+                EXPECT_TRUE(names.count(from.get<std::string>())) << from;
+}
+
+TEST(WebPage, charts_are_what_was_whatever_comes_when) {
+    std::mt19937 random(11);
+    for (int run = 0; run < 40; ++run) {
+        bench::Chart chart;
+        const int64_t start = 1'795'000'000'000 + static_cast<int64_t>(random() % 1'000'000);
+        std::vector<std::pair<int64_t, double>> rows;
+        int64_t now = start;
+        for (int i = 0; i < 300; ++i) {
+            const double value =
+                random() % 9 == 0 ? std::nan("") : static_cast<double>(random() % 1000);
+            chart.add(now, value);
+            rows.emplace_back(now, value);
+            now += 1 + static_cast<int64_t>(random() % (random() % 40 == 0 ? 900'000U : 20'000U));
+        }
+        for (size_t span = 0; span < std::size(bench::chart_spans); ++span) {
+            const int64_t length = bench::chart_spans[span].piece;
+            for (const bench::Chart::Piece& piece : chart.pieces(span)) {
+                // Second by second what was the last row, unless a pause was too long.
+                double sum = 0, weight = 0, least = 1e9, most = -1e9;
+                for (size_t i = 0; i < rows.size(); ++i) {
+                    const auto [at, value] = rows[i];
+                    if (std::isnan(value))
+                        continue;
+                    const int64_t begin = piece.number * length, end = begin + length;
+                    const int64_t next = i + 1 < rows.size() ? rows[i + 1].first : at;
+                    const int64_t until = next - at < 600'000 ? next : at;
+                    const int64_t held = std::min(until, end) - std::max(at, begin);
+                    const bool begins = at >= begin && at < end;
+                    if (held <= 0 && !begins)
+                        continue;
+                    least = std::min(least, value);
+                    most = std::max(most, value);
+                    const double counts =
+                        static_cast<double>(std::max<int64_t>(held, 0)) + (begins ? 1 : 0);
+                    sum += value * counts;
+                    weight += counts;
+                }
+                ASSERT_NEAR(piece.weight, weight, 1e-6) << run << " " << span;
+                ASSERT_NEAR(piece.sum, sum, 1e-3 * (1 + sum));
+                ASSERT_EQ(piece.least, least);
+                ASSERT_EQ(piece.most, most);
+            }
+        }
+    }
+}
+
+TEST(WebPage, two_devices_are_watched_at_once_and_kept_in_one_history) {
+    const desk::Folder folder;
+    const Background hens_device(
+        folder, fmt::format("device {} --in hen_house --pace 20 --link {}", hens, folder / "a"),
+        "a.log");
+    const Background box_device(folder,
+                                fmt::format("device {} --trace {} --pace 20 --link {}", live::box,
+                                            live::dough, folder / "b"),
+                                "b.log");
+    ASSERT_TRUE(desk::is_there(folder / "a") && desk::is_there(folder / "b"));
+    const std::string both =
+        fmt::format("live {} {} {} {}", hens, folder / "a", live::box, folder / "b");
+    const desk::Outcome out =
+        desk::zorilla(fmt::format("{} --for '2 s' --history {}", both, folder / "both.db"));
+    EXPECT_EQ(out.status, 0) << out.err;
+    EXPECT_TRUE(has(out.out, "Hen house in all") && has(out.out, "Proofing box in all")) << out.out;
+    EXPECT_TRUE(has(out.out, "Proofing box   0d 00:00:00  air ")) << out.out;
+    const desk::Outcome kept = desk::zorilla("history " + folder / "both.db");
+    EXPECT_TRUE(has(kept.out, "Hen house") && has(kept.out, "Proofing box"))
+        << kept.out << kept.err;
+    EXPECT_TRUE(has(desk::zorilla(both + " --save x").err, "--save: is of one device"));
+    EXPECT_TRUE(has(desk::zorilla(fmt::format("live {0} {1} {0} {1}", hens, folder / "a")).err,
+                    "there is a \"Hen house\" already"));
+    EXPECT_TRUE(has(desk::zorilla(fmt::format("live {0} {1} {0}", hens, folder / "a")).err,
+                    "say which port it is at"));
+}
+
+TEST(WebPage, the_demo_runs_with_a_week_behind_it_and_ends_when_asked_to) {
+    const desk::Folder folder;
+    const int port = free_port();
+    Background demo(folder, fmt::format("demo --live --page {} --out {}", port, folder / "demo"),
+                    "log");
+    ASSERT_TRUE(desk::wait_for([&] { return has(demo.log(), "The page: "); })) << demo.log();
+    httplib::Client client("127.0.0.1", port);
+    EXPECT_TRUE(desk::wait_for(
+        [&] { return has(client.Get("/api/devices/hen_house")->body, "seen from its start"); }));
+    const json chart =
+        json::parse(client.Get("/api/devices/hen_house/chart?part=roost&span=week")->body);
+    size_t known = 0;
+    for (const json& value : chart["mean"])
+        known += value.is_number() ? 1 : 0;
+    EXPECT_GE(known, chart["mean"].size() - 2) << chart;
+    EXPECT_EQ(demo.end(SIGINT), 0) << demo.log();
+    EXPECT_TRUE(has(demo.log(), "they are the rig's")) << demo.log();
+}
+
+} // namespace
