@@ -83,6 +83,10 @@ Option* Command::add_option(const std::string& name, std::optional<int>& into,
                             const std::string& help) {
     return add(name, into, help);
 }
+Option* Command::add_option(const std::string& name, std::optional<double>& into,
+                            const std::string& help) {
+    return add(name, into, help);
+}
 Option* Command::add_option(const std::string& name, uint64_t& into, const std::string& help) {
     return add(name, into, help);
 }

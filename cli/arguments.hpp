@@ -66,6 +66,8 @@ class Command {
     Option* add_option(const std::string& name, std::vector<double>& into, const std::string& help);
     Option* add_option(const std::string& name, int& into, const std::string& help);
     Option* add_option(const std::string& name, std::optional<int>& into, const std::string& help);
+    Option* add_option(const std::string& name, std::optional<double>& into,
+                       const std::string& help);
     Option* add_option(const std::string& name, uint64_t& into, const std::string& help);
     Option* add_option(const std::string& name, double& into, const std::string& help);
     Option* add_flag(const std::string& name, bool& into, const std::string& help);

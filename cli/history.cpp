@@ -213,9 +213,39 @@ void write_trace(bench::History& history, const HistoryOptions& options,
                       : "not from its power-up: what it remembered is not known"));
 }
 
+/// Of what is kept for ever: minutes, several together where there are many.
+void draw_minutes(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
+                  const bench::HistorySpan& span, bench::Figure& figure) {
+    constexpr Utc most = 700;
+    const Utc whole = span.to - span.from;
+    const Utc piece = (whole / most / minute + 1) * minute;
+    const Utc from = span.from / piece * piece, to = (span.to / piece + 1) * piece;
+    std::vector<std::vector<bench::MinuteSums>> parts;
+    for (const rig::Source& source : rig.sources)
+        parts.push_back(history.sums(device.id, source.name, from, to, piece));
+    for (const rig::Drive& drive : rig.drives)
+        parts.push_back(history.sums(device.id, drive.name, from, to, piece));
+    std::vector<bench::Figure::Piece> now(parts.size());
+    for (size_t i = 0; i < parts.front().size(); ++i) {
+        for (size_t part = 0; part < parts.size(); ++part) {
+            const bench::MinuteSums& is = parts[part][i];
+            now[part] = {is.known > 0, static_cast<int32_t>(is.least),
+                         static_cast<int32_t>(is.most), std::clamp(is.mean() / 1000, 0.0, 1.0)};
+        }
+        figure.add_piece(piece, now);
+    }
+}
+
 void draw(bench::History& history, const HistoryOptions& options, const bench::KnownDevice& device,
           const rig::Rig& rig, const bench::HistorySpan& span) {
     bench::Figure figure(options.figure, rig);
+    const std::string title = fmt::format("{} from {} UTC on", rig.name, utc_text(span.from));
+    // Row by row as long as that is quick and there are rows.
+    if (span.to - span.from > 4 * day || history.stretches(device.id, span.from, span.to).empty()) {
+        draw_minutes(history, device, rig, span, figure);
+        figure.write(title);
+        return;
+    }
     const std::function<void(const bench::Event&)> nobody = [](const bench::Event&) {};
     Utc before = 0;
     for (const bench::Stretch& stretch : stretches_of(history, device, span)) {
@@ -243,7 +273,7 @@ void draw(bench::History& history, const HistoryOptions& options, const bench::K
             figure.add(at - span.from, replaying.running());
         });
     }
-    figure.write(fmt::format("{} from {} UTC on", rig.name, utc_text(span.from)));
+    figure.write(title);
 }
 
 Status history(const HistoryOptions& options, Page& page) {
@@ -319,6 +349,12 @@ void add_history(Command& app, Chosen& chosen) {
                      "With --compare: what an output takes while it is on, such as heat_lamp=60.")
         ->delimiter(',')
         ->type_name("NAME=W,...");
+    command
+        ->add_option("--wish", options->wishes,
+                     "With --compare: between what a reading is to be, to see for how long it was "
+                     "not, by its minutes: \"roost=2 degC..8 degC\".")
+        ->repeatable()
+        ->type_name("NAME=FROM..TO");
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return history(*options, page); }; });
 }

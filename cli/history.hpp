@@ -19,7 +19,7 @@ struct HistoryOptions {
     std::string csv, figure;
     std::optional<int> stretch;
     std::vector<std::string> compare;
-    std::vector<std::string> watts;
+    std::vector<std::string> watts, wishes;
 };
 
 /// Some days of a device beside some others.

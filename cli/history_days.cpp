@@ -38,12 +38,55 @@ std::optional<double> watts_of(const HistoryOptions& options, const rig::Rig& ri
     return out;
 }
 
+struct Wish {
+    size_t source;
+    int32_t lowest, highest;
+    std::string text;
+};
+/// "roost=2 degC..8 degC"
+std::vector<Wish> wishes_of(const HistoryOptions& options, const rig::Rig& rig) {
+    std::vector<Wish> out;
+    for (const std::string& given : options.wishes) {
+        const size_t is = given.find('='), to = given.find("..");
+        size_t source = 0;
+        while (source < rig.sources.size() && rig.sources[source].name != given.substr(0, is))
+            ++source;
+        if (is == std::string::npos || to == std::string::npos || to < is ||
+            source == rig.sources.size() || rig.sources[source].kind == rig::Kind::truth)
+            throw InputError(fmt::format(
+                "--wish: \"{}\": write a reading and between what it is to be, such as {}={}..{}",
+                given, rig.sources.empty() ? "roost" : rig.sources.front().name,
+                rig.sources.empty()
+                    ? "2 degC"
+                    : rig::to_text(rig.sources.front().lowest, rig.sources.front().kind),
+                rig.sources.empty()
+                    ? "8 degC"
+                    : rig::to_text(rig.sources.front().highest, rig.sources.front().kind)));
+        const rig::Kind kind = rig.sources[source].kind;
+        const auto end = [&](const std::string& text) {
+            const rig::QuantityText value = rig::parse_quantity(text, kind, rig::example_of(kind));
+            if (!value.problem.empty())
+                throw InputError("--wish: " + value.problem);
+            return value.thousandths;
+        };
+        out.push_back({source, end(given.substr(is + 1, to - is - 1)), end(given.substr(to + 2)),
+                       given.substr(is + 1)});
+        if (out.back().lowest >= out.back().highest)
+            throw InputError(
+                fmt::format("--wish: \"{}\": the first end is not below the second", given));
+    }
+    return out;
+}
+
 } // namespace
 
 void compare_days(bench::History& history, const HistoryOptions& options,
                   const bench::KnownDevice& device, const rig::Rig& rig, Page& page) {
     const auto a = bench::history_span(options.compare[0], device.first, device.last);
     const auto b = bench::history_span(options.compare[1], device.first, device.last);
+    const std::vector<Wish> wishes = wishes_of(options, rig);
+    for (const rig::Drive& drive : rig.drives)
+        watts_of(options, rig, drive.name); // what is wrong with it is told before all else
     const size_t column = std::max({size_t{20}, a.text.size(), b.text.size()});
     page.line(page.bold(fmt::format("{:<28}  {:>{}}  {:>{}}  difference, at 95 %", rig.name, a.text,
                                     column, b.text, column)));
@@ -68,15 +111,25 @@ void compare_days(bench::History& history, const HistoryOptions& options,
         page.line(fmt::format("{:<28}  {:>{}}  {:>{}}  {}", what, side(is.a), column, side(is.b),
                               column, by));
     };
-    for (const rig::Source& source : rig.sources)
-        if (source.kind != rig::Kind::truth)
-            line(source.name, bench::compare(history, device.id, source.name, DailyOf::mean, a, b),
-                 rig::stored_unit_of(source.kind), 1);
+    const auto compare = [&](const bench::DailyPart& part) {
+        return bench::compare(history, device.id, part, a, b);
+    };
+    for (size_t i = 0; i < rig.sources.size(); ++i) {
+        const rig::Source& source = rig.sources[i];
+        if (source.kind == rig::Kind::truth)
+            continue;
+        line(source.name, compare({source.name, DailyOf::mean}), rig::stored_unit_of(source.kind),
+             1);
+        for (const Wish& wish : wishes)
+            if (wish.source == i)
+                line(fmt::format("  a day not in {}", wish.text),
+                     compare({source.name, DailyOf::outside_hours, wish.lowest, wish.highest}), "h",
+                     1);
+    }
     for (const rig::Drive& drive : rig.drives) {
-        const auto on = bench::compare(history, device.id, drive.name, DailyOf::on_hours, a, b);
+        const auto on = compare({drive.name, DailyOf::on_hours});
         line(drive.name + ", on a day", on, "h", 1);
-        line(drive.name + ", times a day",
-             bench::compare(history, device.id, drive.name, DailyOf::switched, a, b), "", 1);
+        line(drive.name + ", times a day", compare({drive.name, DailyOf::switched}), "", 1);
         if (const auto watts = watts_of(options, rig, drive.name))
             line(drive.name + ", energy a day", on, "kWh", *watts / 1000);
     }

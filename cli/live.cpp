@@ -48,13 +48,19 @@ void add_live(Command& app, Chosen& chosen) {
         ->required();
     command
         ->add_option("PORT", options->devices[0].port,
-                     "The serial port, the stand-in of zorilla device, or - for standard input.")
+                     "The serial port, the stand-in of zorilla device, a recorded file, or - for "
+                     "standard input.")
         ->required();
     command->add_option("MORE", *more, "Further devices: rig file and port of each.")
         ->type_name("RIG PORT");
     command->add_option("--baud", options->baud, "The speed of the line.")
         ->between(300, 4'000'000)
         ->capture_default_str();
+    command
+        ->add_option("--pace", options->pace,
+                     "Of a recorded file instead of a port: so many times as fast as it was; "
+                     "without it, at once.")
+        ->between(0.001, 1e6);
     command->add_option("--save", options->save, "Save what the device sends here, as it comes.")
         ->type_name("FILE.csv");
     command

@@ -11,6 +11,7 @@
 #include <cerrno>
 #include <chrono>
 #include <cstring>
+#include <filesystem>
 
 namespace zorilla::cli {
 
@@ -38,6 +39,17 @@ std::optional<bench::Utc> began_of(const WatchPlan& plan) {
     return at;
 }
 
+std::unique_ptr<bench::Paced> paced(const WatchPlan& plan, const WatchPlan::Place& place) {
+    if (!plan.pace)
+        return nullptr;
+    std::error_code ignored;
+    if (std::filesystem::exists(place.port, ignored) &&
+        !std::filesystem::is_regular_file(place.port, ignored))
+        throw rig::InputError(place.port + ": --pace is for a recorded file; what a device sends "
+                                           "comes when it comes");
+    return std::make_unique<bench::Paced>(place.port, *plan.pace);
+}
+
 } // namespace
 
 bench::Utc utc_now() {
@@ -55,7 +67,8 @@ std::string first_line(const std::string& path) {
 LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig::Rig rig,
                        const std::shared_ptr<bench::HistoryFile>& history, Tells tells)
     : place_(place), text_(rig::read_file(place.rig)), rig_(std::move(rig)),
-      tells_(std::move(tells)), port_(place.port, plan.baud, true), conversation_(plan.say) {
+      tells_(std::move(tells)), paced_(paced(plan, place)),
+      port_(paced_ ? paced_->path() : place.port, plan.baud, true), conversation_(plan.say) {
     const rig::ShownUnits units(rig_.show);
     open_or_explain(port_, place.port);
     watched_ = std::make_unique<bench::Watched>(

@@ -6,6 +6,7 @@
 #include "bench/broker/broker.hpp"
 #include "bench/conversation.hpp"
 #include "bench/history/recorder.hpp"
+#include "bench/live/paced.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/port.hpp"
 #include "cli/listening.hpp"
@@ -27,6 +28,7 @@ struct WatchPlan {
     };
     std::vector<Place> devices;
     int baud = 38'400;
+    std::optional<double> pace; ///< of recorded files; without it as fast as can be
     std::string duration;
     std::string save;
     std::string history, began;
@@ -87,6 +89,7 @@ class LiveDevice {
     std::string text_;
     rig::Rig rig_;
     Tells tells_;
+    std::unique_ptr<bench::Paced> paced_;
     bench::Port port_;
     bench::Conversation conversation_;
     struct Answered {

@@ -48,8 +48,8 @@ std::string LiveView::bottom(size_t width) const {
     const std::string next = several_ ? "Tab: next device   " : "";
     return terminal_.faint(fit(
         next +
-            (width >= 100 ? "up, down: another output   Enter: why   t: take over   h: hand back   "
-                            "p: setting   >: command   z: time   q: end"
+            (width >= 115 ? "up, down: another output   Enter: why   t: take over   h: hand back   "
+                            "p: setting   s: self-test   >: command   z: time   q: end"
              : width >= 70 ? "Enter: why  t: take over  h: hand back  p: setting  z: time  q: end"
                            : "Enter why  t take over  h hand back  p set  z time  q end"),
         width));
@@ -187,6 +187,15 @@ void LiveView::key(const bench::Watched& watched, char key, Asked& out) {
         else
             out.commands.push_back("clear " + names.front());
         break;
+    case 's': {
+        const Lines tests = bench::said_about_test(rig);
+        if (tests.empty())
+            hint_ = "no line_switch starts a self-test of this rig: see [rig.self_test] in "
+                    "docs/rig-file.md";
+        else
+            ask("set " + tests.front() + " on for 2 s");
+        break;
+    }
     case 'p': {
         const auto found =
             std::find_if(rig.senses.begin(), rig.senses.end(),

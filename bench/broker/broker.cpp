@@ -20,7 +20,8 @@ struct Broker::Link {
     mosquitto* client = nullptr;
     std::mutex guard;
     bool connected = false;
-    std::string refused;               ///< why it did not let us in
+    std::string refused; ///< why it did not let us in
+    bool told_tls = false;
     std::vector<std::string> commands; ///< topic and text, with a blank between
     std::string wants;                 ///< a pattern of topics to listen to; empty: none
     std::string will;                  ///< the topic that says whether anybody is here
@@ -40,10 +41,16 @@ struct Broker::Link {
         if (code == 0 && !link.wants.empty())
             mosquitto_subscribe(client, nullptr, link.wants.c_str(), 1);
     }
-    static void on_disconnect(mosquitto*, void* self, int) {
+    static void on_disconnect(mosquitto*, void* self, int code) {
         Link& link = *static_cast<Link*>(self);
         const std::lock_guard<std::mutex> lock(link.guard);
         link.connected = false;
+        // Said once: it is tried over and over.
+        if (code == MOSQ_ERR_TLS && !link.told_tls) {
+            link.refused = "TLS: its certificate is not one of those in --broker-ca, or it speaks "
+                           "without TLS";
+            link.told_tls = true;
+        }
     }
     static void on_message(mosquitto*, void* self, const mosquitto_message* message) {
         constexpr size_t most_waiting = 16;

@@ -21,6 +21,17 @@ class Figure {
     /// To be called after every pass; `now` in milliseconds, never going backwards.
     void add(int64_t now, const rig::RunningRig& running);
 
+    /// What a part was in a piece of time.
+    struct Piece {
+        bool known = false;
+        int32_t lowest = 0, highest = 0; ///< of a source
+        double on = 0;                   ///< of an output, for how much of it
+    };
+    /// Instead of passes, where those are not kept: pieces of so many milliseconds, one after the
+    /// other. \param parts  each source, then each output. What states machines were in, and in
+    /// which colours lights were, is not known from that, and not drawn.
+    void add_piece(int64_t length, const std::vector<Piece>& parts);
+
     /// Draws the figure, 1280 x 800 points. \throws rig::InputError  if gnuplot is not there, or
     ///     the file cannot be written
     void write(const std::string& title) const;
@@ -101,6 +112,7 @@ class Figure {
     int64_t end_ = 0;
     int64_t width_ = 1;
     bool begun_ = false;
+    bool pieces_ = false; ///< whether it is of pieces
 };
 
 } // namespace zorilla::bench

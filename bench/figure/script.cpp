@@ -232,13 +232,14 @@ std::vector<Figure::Lane> Figure::lanes() const {
     for (size_t i = 0; i < rig_.sources.size(); ++i)
         if (rig_.sources[i].kind == rig::Kind::truth)
             out.push_back({rig_.sources[i].name, 4 + 3 * i, plot::faint}); // the highest of each
-    for (size_t i = 0; i < rig_.machines.size(); ++i)
+    for (size_t i = 0; i < rig_.machines.size() && !pieces_; ++i)
         out.push_back({rig_.machines[i].name, 0, plot::faint, Lane::Of::machine, i});
     for (size_t i = 0; i < rig_.drives.size(); ++i)
-        out.push_back(
-            {rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill,
-             rig_.drives[i].kind() == rig::ValueKind::colour ? Lane::Of::colour : Lane::Of::level,
-             i});
+        out.push_back({rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill,
+                       rig_.drives[i].kind() == rig::ValueKind::colour && !pieces_
+                           ? Lane::Of::colour
+                           : Lane::Of::level,
+                       i});
     return out;
 }
 
@@ -360,7 +361,7 @@ std::string Figure::script(const std::string& title) const {
     }
     out += fmt::format("unset logscale y\nset tmargin at screen {:.3f}\n"
                        "set bmargin at screen 0.10\nset format x '%g'\nset xlabel 'time since the "
-                       "trace began ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
+                       "beginning ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",
                        lanes_top, time.unit, plot::ink);
     return out + lanes_panel(slices, time) + "unset multiplot\n";

@@ -82,6 +82,18 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
         slice.state[i] = running.state(i);
 }
 
+void Figure::add_piece(int64_t length, const std::vector<Piece>& parts) {
+    begun_ = pieces_ = true;
+    width_ = length;
+    end_ += length;
+    Slice& slice = slices_.emplace_back(empty_slice());
+    for (size_t i = 0; i < slice.sources.size(); ++i)
+        if (parts[i].known)
+            slice.sources[i] = {parts[i].lowest, parts[i].highest, Health::ok};
+    for (size_t i = 0; i < slice.share.size(); ++i)
+        slice.share[i] = static_cast<uint8_t>(255 * parts[slice.sources.size() + i].on + 0.5);
+}
+
 Figure::Axis Figure::axis() const {
     struct Unit {
         const char* name;
@@ -103,7 +115,7 @@ Figure::Axis Figure::axis() const {
 /// changes between rows.
 std::vector<Figure::Slice> Figure::filled() const {
     std::vector<Slice> out = slices_;
-    for (size_t i = 1; i < out.size(); ++i) {
+    for (size_t i = 1; !pieces_ && i < out.size(); ++i) {
         const bool empty =
             std::all_of(out[i].sources.begin(), out[i].sources.end(), [](const Span& span) {
                 return span.fault == Health::ok && span.lowest > span.highest;

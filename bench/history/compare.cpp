@@ -45,20 +45,34 @@ Daily daily(const Sample& sample) {
     return {sample.days.size(), sample.mean(), error_of(sample.square_error(), sample.freedom())};
 }
 
-Sample sample_of(History& history, int64_t device, const std::string& part, DailyOf what,
-                 const HistorySpan& span) {
+Sample sample_of(History& history, int64_t device, const DailyPart& part, const HistorySpan& span) {
     const Utc from = (span.from + day - 1) / day * day, to = span.to / day * day;
     Sample out;
     if (from >= to)
         return out;
-    for (const MinuteSums& sums : history.sums(device, part, from, to, day)) {
+    std::vector<double> outside(static_cast<size_t>((to - from) / day));
+    if (part.what == DailyOf::outside_hours) {
+        size_t minute = 0;
+        for (const MinuteSums& sums : history.sums(device, part.part, from, to, 60'000)) {
+            if (sums.known > 0 && (sums.mean() < part.lowest || sums.mean() > part.highest))
+                outside[minute / 1440] += static_cast<double>(sums.known);
+            ++minute;
+        }
+    }
+    size_t index = 0;
+    for (const MinuteSums& sums : history.sums(device, part.part, from, to, day)) {
+        const size_t at = index++;
         if (sums.known < day / 24 * 20)
             continue;
         const double whole = static_cast<double>(day) / static_cast<double>(sums.known);
-        out.days.push_back(what == DailyOf::mean ? sums.mean() / 1000
-                           : what == DailyOf::on_hours
-                               ? sums.on() * whole / 3'600'000
-                               : static_cast<double>(sums.switched) * whole);
+        switch (part.what) {
+        case DailyOf::mean: out.days.push_back(sums.mean() / 1000); break;
+        case DailyOf::outside_hours: out.days.push_back(outside[at] * whole / 3'600'000); break;
+        case DailyOf::on_hours: out.days.push_back(sums.on() * whole / 3'600'000); break;
+        case DailyOf::switched:
+            out.days.push_back(static_cast<double>(sums.switched) * whole);
+            break;
+        }
     }
     return out;
 }
@@ -89,10 +103,10 @@ HistorySpan history_span(const std::string& text, Utc first, Utc last) {
                                       text));
 }
 
-DailyDifference compare(History& history, int64_t device, const std::string& part, DailyOf what,
+DailyDifference compare(History& history, int64_t device, const DailyPart& part,
                         const HistorySpan& a, const HistorySpan& b) {
-    const Sample first = sample_of(history, device, part, what, a);
-    const Sample second = sample_of(history, device, part, what, b);
+    const Sample first = sample_of(history, device, part, a);
+    const Sample second = sample_of(history, device, part, b);
     DailyDifference out{daily(first), daily(second), second.mean() - first.mean(), 0};
     const double one = first.square_error(), two = second.square_error(), both = one + two;
     const double freedom =

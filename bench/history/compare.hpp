@@ -32,11 +32,17 @@ struct DailyDifference {
                       ///< a side has a single day
 };
 
-/// What a part is a day: of its minutes, the mean; of an output, hours on and times switched on.
-enum class DailyOf : uint8_t { mean, on_hours, switched };
+/// What a part is a day: of its minutes, the mean, or the hours of those whose mean lies outside of
+/// a range; of an output, hours on and times switched on.
+enum class DailyOf : uint8_t { mean, outside_hours, on_hours, switched };
+struct DailyPart {
+    std::string part;
+    DailyOf what;
+    int32_t lowest = 0, highest = 0; ///< of the range, in thousandths
+};
 
 /// Only days of which most was seen (at least 20 hours) count.
-DailyDifference compare(History& history, int64_t device, const std::string& part, DailyOf what,
+DailyDifference compare(History& history, int64_t device, const DailyPart& part,
                         const HistorySpan& a, const HistorySpan& b);
 
 } // namespace zorilla::bench

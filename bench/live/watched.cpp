@@ -263,4 +263,26 @@ std::vector<std::string> said_about(const rig::Rig& rig, size_t drive) {
     return std::move(out.names);
 }
 
+namespace {
+
+std::vector<std::string> switches_of(const rig::Rig& rig, const rig::WrittenCondition& when) {
+    Saids out(rig);
+    out.condition(when);
+    std::vector<std::string> names;
+    for (const std::string& name : out.names)
+        for (const rig::Sense& sense : rig.senses)
+            if (sense.name == name && sense.raw == rig::RawKind::level)
+                names.push_back(name);
+    return names;
+}
+
+} // namespace
+
+std::vector<std::string> said_about_test(const rig::Rig& rig) {
+    return switches_of(rig, rig.self_test.when);
+}
+std::vector<std::string> said_about_shutdown(const rig::Rig& rig) {
+    return switches_of(rig, rig.shutdown.when);
+}
+
 } // namespace zorilla::bench

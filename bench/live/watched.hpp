@@ -101,5 +101,8 @@ std::string short_name(const std::string& name);
 /// The names of what can be said over the line for a while that bears on an output: a setting is
 /// none of them.
 std::vector<std::string> said_about(const rig::Rig& rig, size_t drive);
+/// The switches that can be said over the line to try all outputs, or to shut the device down.
+std::vector<std::string> said_about_test(const rig::Rig& rig);
+std::vector<std::string> said_about_shutdown(const rig::Rig& rig);
 
 } // namespace zorilla::bench

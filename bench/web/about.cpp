@@ -191,6 +191,8 @@ std::string about_device(const rig::Rig& rig) {
                       {"machines", machines_of(rig, looks)},
                       {"outputs", outputs_of(rig, looks)},
                       {"settings", settings_of(rig)},
+                      {"tests", said_about_test(rig)},
+                      {"shutdowns", said_about_shutdown(rig)},
                       {"show", rig.show}};
     return out.dump(-1, ' ', false, json::error_handler_t::replace);
 }

@@ -9,10 +9,13 @@
 #include <chrono>
 #include <csignal>
 #include <filesystem>
+#include <netinet/in.h>
 #include <spawn.h>
 #include <string>
+#include <sys/socket.h>
 #include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 namespace desk {
 
@@ -44,6 +47,7 @@ class Background {
         return WIFEXITED(status) ? WEXITSTATUS(status) : 128 + WTERMSIG(status);
     }
     std::string log() const { return read_all(log_); }
+    pid_t process() const { return child_; }
 
   private:
     std::string log_;
@@ -60,6 +64,19 @@ template <class Done> bool wait_for(Done done) {
 }
 inline bool is_there(const std::string& path) {
     return wait_for([&] { return std::filesystem::exists(path); });
+}
+
+/// A port of this machine that nobody uses.
+inline int free_port() {
+    const int at = socket(AF_INET, SOCK_STREAM, 0);
+    sockaddr_in address{};
+    address.sin_family = AF_INET;
+    address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
+    socklen_t size = sizeof address;
+    bind(at, reinterpret_cast<sockaddr*>(&address), size);
+    getsockname(at, reinterpret_cast<sockaddr*>(&address), &size);
+    close(at);
+    return ntohs(address.sin_port);
 }
 
 } // namespace desk

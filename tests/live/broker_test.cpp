@@ -7,37 +7,25 @@
 
 #include <map>
 #include <mutex>
-#include <netinet/in.h>
-#include <sys/socket.h>
-#include <unistd.h>
 
 namespace {
 
 using desk::Background;
+using desk::free_port;
 using desk::has;
 using desk::wait_for;
 using live::Box;
 using live::box;
 
-int free_port() {
-    const int socket = ::socket(AF_INET, SOCK_STREAM, 0);
-    sockaddr_in address{};
-    address.sin_family = AF_INET;
-    address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-    socklen_t size = sizeof address;
-    bind(socket, reinterpret_cast<sockaddr*>(&address), size);
-    getsockname(socket, reinterpret_cast<sockaddr*>(&address), &size);
-    close(socket);
-    return ntohs(address.sin_port);
-}
-
 /// The broker itself, as it is installed.
 class RealBroker {
   public:
-    RealBroker(const desk::Folder& folder, int port) {
-        const std::string plan = folder.write(
-            "broker.conf",
-            fmt::format("listener {} 127.0.0.1\nallow_anonymous true\npersistence false\n", port));
+    /// \param lets_in  whom, and how, as its configuration has it
+    RealBroker(const desk::Folder& folder, int port,
+               const std::string& lets_in = "allow_anonymous true\n") {
+        const std::string plan =
+            folder.write("broker.conf", fmt::format("listener {} 127.0.0.1\npersistence false\n{}",
+                                                    port, lets_in));
         const std::string command = fmt::format("exec /usr/sbin/mosquitto -c '{}' > '{}' 2>&1",
                                                 plan, folder / "broker.log");
         const char* const argv[] = {"sh", "-c", command.c_str(), nullptr};
@@ -175,6 +163,43 @@ TEST(Broker, takes_no_command_that_was_kept_from_before) {
     EXPECT_TRUE(has(guest.heard("rise_at"), "\"value\":27.0")) << guest.heard("rise_at");
     guest.say("rise_at/set", "25");
     EXPECT_TRUE(guest.hears("rise_at", "\"value\":25.0")) << live.log();
+}
+
+TEST(Broker, is_reached_by_tls_and_with_a_password_or_it_is_said_why_not) {
+    const Box at(50);
+    const desk::Folder& folder = at.folder;
+    ASSERT_EQ(
+        desk::shell(
+            fmt::format(
+                "cd '{}' && openssl req -x509 -newkey rsa:2048 -nodes -days 2 -keyout key -out "
+                "cert -subj /CN=localhost -addext subjectAltName=IP:127.0.0.1 && openssl req "
+                "-x509 -newkey rsa:2048 -nodes -days 2 -keyout other.key -out other -subj "
+                "/CN=other && mosquitto_passwd -b -c users hens 'straw and oats'",
+                folder / ""))
+            .status,
+        0);
+    folder.write("password", "straw and oats\n");
+    folder.write("wrong", "hay\n");
+    const int port = free_port();
+    const RealBroker broker(folder, port,
+                            fmt::format("certfile {}\nkeyfile {}\npassword_file {}\n"
+                                        "user root\n",
+                                        folder / "cert", folder / "key", folder / "users"));
+    const struct {
+        const char *password, *ca, *says;
+    } ways[] = {{"password", "cert", "is told what changes"},
+                {"wrong", "cert", "not authorised"},
+                {"password", "other", "TLS"}};
+    for (const auto& way : ways) {
+        const Background live(folder,
+                              fmt::format("live {} {} --broker 127.0.0.1:{} --broker-user hens "
+                                          "--broker-password {} --broker-ca {}",
+                                          box, at.port(), port, folder / way.password,
+                                          folder / way.ca),
+                              "log");
+        EXPECT_TRUE(wait_for([&] { return has(live.log(), way.says); }))
+            << way.says << ": " << live.log();
+    }
 }
 
 } // namespace

@@ -8,9 +8,7 @@
 #include <httplib.h>
 #include <nlohmann/json.hpp>
 
-#include <arpa/inet.h>
 #include <fcntl.h>
-#include <unistd.h>
 
 #include <fstream>
 #include <string>
@@ -19,23 +17,10 @@ namespace live {
 
 using nlohmann::json;
 
-/// A port of this machine that nobody uses.
-inline int free_port() {
-    const int at = socket(AF_INET, SOCK_STREAM, 0);
-    sockaddr_in address{};
-    address.sin_family = AF_INET;
-    address.sin_addr.s_addr = htonl(INADDR_LOOPBACK);
-    socklen_t size = sizeof address;
-    bind(at, reinterpret_cast<sockaddr*>(&address), size);
-    getsockname(at, reinterpret_cast<sockaddr*>(&address), &size);
-    close(at);
-    return ntohs(address.sin_port);
-}
-
 class Browser {
   public:
     explicit Browser(int width = 1280, int height = 1100)
-        : port_(free_port()), client_("127.0.0.1", port_) {
+        : port_(desk::free_port()), client_("127.0.0.1", port_) {
         client_.set_read_timeout(60);
         const std::string option = fmt::format("--port={}", port_);
         const char* const argv[] = {"chromedriver", option.c_str(), nullptr};

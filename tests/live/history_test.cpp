@@ -204,7 +204,7 @@ TEST(History, compares_days_with_the_error_of_so_few) {
         const auto spans = [&](const char* text) {
             return bench::history_span(text, begin, begin + 9 * day - 1);
         };
-        const auto is = bench::compare(history, device.id, "air", bench::DailyOf::mean,
+        const auto is = bench::compare(history, device.id, {"air", bench::DailyOf::mean},
                                        spans("before 2026-05-06"), spans("after 2026-05-06"));
         ASSERT_EQ(is.a.days, 5U);
         ASSERT_EQ(is.b.days, 4U);
@@ -215,6 +215,30 @@ TEST(History, compares_days_with_the_error_of_so_few) {
     EXPECT_LE(held, times);
     for (const char* text : {"2026-13-01", "before noon", "2026-02-30", "2026-01-02 to 2026-01-01"})
         EXPECT_THROW(bench::history_span(text, 0, day), rig::InputError) << text;
+}
+
+TEST(History, hours_outside_of_a_wish_are_those_of_its_minutes) {
+    const desk::Folder folder;
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    const Utc begin = *bench::utc_of("2026-05-01");
+    std::mt19937 random(9);
+    double minutes_outside = 0;
+    {
+        HistoryWriter writer(std::make_shared<bench::HistoryFile>(folder / "db", 1000 * day),
+                             file.rig, "");
+        writer.begin(begin, 0, true);
+        for (int64_t minute = 0; minute <= 24 * 60; ++minute) {
+            const int32_t value = static_cast<int32_t>(random() % 5) * 1000;
+            minutes_outside += minute < 24 * 60 && (value < 1000 || value > 3000) ? 1 : 0;
+            writer.passed(begin + minute * 60'000, 0, {true, value, false});
+        }
+    }
+    History history(folder / "db");
+    const bench::HistorySpan span = bench::history_span("2026-05-01", begin, begin + day);
+    const auto is = bench::compare(history, history.devices().front().id,
+                                   {"air", bench::DailyOf::outside_hours, 1000, 3000}, span, span);
+    EXPECT_NEAR(is.a.mean, minutes_outside / 60, 1e-9);
+    EXPECT_EQ(is.by, 0);
 }
 
 } // namespace

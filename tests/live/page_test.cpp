@@ -11,9 +11,9 @@ namespace {
 
 using namespace zorilla;
 using desk::Background;
+using desk::free_port;
 using desk::has;
 using live::Browser;
-using live::free_port;
 using live::json;
 
 const std::string hens = ZORILLA_SOURCE "/data/live/hen_house.toml";
@@ -444,6 +444,30 @@ TEST(WebPage, the_demo_runs_with_a_week_behind_it_and_ends_when_asked_to) {
     EXPECT_GE(known, chart["mean"].size() - 2) << chart;
     EXPECT_EQ(demo.end(SIGINT), 0) << demo.log();
     EXPECT_TRUE(has(demo.log(), "they are the rig's")) << demo.log();
+    // A week is drawn of its minutes, and compared with what was wished for.
+    const std::string history = "history " + folder / "demo/history.db";
+    const desk::Outcome drawn =
+        desk::zorilla(history + " --last week --figure " + folder / "week.svg");
+    EXPECT_EQ(drawn.status, 0) << drawn.err;
+    const std::string figure = desk::read_all(folder / "week.svg");
+    EXPECT_TRUE(has(figure, "heat_lamp") && has(figure, "damp above 80 %RH") && has(figure, "168"));
+    const std::string middle =
+        bench::utc_text(
+            std::chrono::duration_cast<std::chrono::milliseconds>(
+                std::chrono::system_clock::now().time_since_epoch() - std::chrono::hours(24 * 4))
+                .count())
+            .substr(0, 10);
+    const desk::Outcome compared = desk::zorilla(
+        fmt::format("{} --compare 'before {}' 'after {}' --wish 'roost=4 degC..8 degC'", history,
+                    middle, middle));
+    EXPECT_TRUE(has(compared.out, "a day not in 4 degC..8 degC")) << compared.out << compared.err;
+    for (const char* wrong :
+         {"roost=4..8", "rooster=1 degC..2 degC", "roost=8 degC..4 degC", "roost"})
+        EXPECT_TRUE(has(desk::zorilla(fmt::format("{} --compare 'before {}' 'after {}' --wish '{}'",
+                                                  history, middle, middle, wrong))
+                            .err,
+                        "--wish: "))
+            << wrong;
 }
 
 } // namespace

@@ -81,6 +81,25 @@ export function takeOver(device, output, isByHand, into) {
   into.replaceChildren(button, form, problem);
 }
 
+/** What can be said to the whole device: to try its outputs, and to shut down. */
+export function showWhole(device, into) {
+  const problem = element("span", { class: "problem", role: "alert" });
+  const button = (name, does, says) =>
+    element("button", { type: "button", "data-says": name, onclick: () => say(device, [says()], problem) }, does);
+  const is = name => device.parts["source." + name]?.value > 0;
+  into.replaceChildren(
+    ...device.about.tests.map(name => button(name, "Self-test", () => `set ${name} on for 2 s`)),
+    ...device.about.shutdowns.map(name => button(name, is(name) ? "Come back" : "Shut down",
+      () => is(name) ? `clear ${name}` : `set ${name} on`)));
+  if (into.children.length > 0) into.append(problem);
+}
+export function updateWhole(device, into) {
+  for (const name of device.about.shutdowns) {
+    const button = into.querySelector(`[data-says="${CSS.escape(name)}"]`);
+    if (button) button.textContent = device.parts["source." + name]?.value > 0 ? "Come back" : "Shut down";
+  }
+}
+
 /** The settings of a device, each with its limits. */
 export function showSettings(device, into) {
   into.replaceChildren(...device.about.settings.map(one => {

@@ -1,5 +1,5 @@
 // Begins: a session, the devices, and what changes on them.
-import { setToken, showSettings, updateSettings } from "/act.js";
+import { setToken, showSettings, showWhole, updateSettings, updateWhole } from "/act.js";
 import { Graph } from "/graph.js";
 import { Pass } from "/pass.js";
 import { clock, element, isChosen, isFahrenheit, sentence, setFahrenheit, span } from "/units.js";
@@ -59,6 +59,7 @@ function showDevice(device) {
   if (parts.length) showGraph(parts.find(one => one.name === device.graphed) || parts[0]);
   by("settings").hidden = device.about.settings.length === 0;
   showSettings(device, by("settings-list"));
+  showWhole(device, by("whole"));
   showStanding();
   showEvents();
 }
@@ -141,6 +142,7 @@ function take(change, isFirst) {
   for (const key of Object.keys(change.parts)) pass.update(key);
   showStanding();
   updateSettings(device, by("settings-list"));
+  updateWhole(device, by("whole"));
   if (isFirst) showEvents();
   else
     for (const event of change.events) {
