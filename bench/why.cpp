@@ -260,14 +260,13 @@ class Why {
             reading.ok()
                 ? rig::reading_text(reading.value_or({}).thousandths(), rig_.sources[source].kind)
                 : std::string(rig::to_text(reading.health()));
-        const std::string held = explainer_.about_held(source);
+        const std::string& name = rig_.sources[source].name;
         const rig::Sense* sense = rig_.sense_of(source);
         if (sense == nullptr)
-            return say(1, "{}: {}, made of others.", rig_.sources[source].name, reads);
+            return say(1, "{}: {}, made of others.", name, reads);
         const rig::Raw raw = raws[sense - rig_.senses.data()];
         if (sense->pin.empty())
-            return say(1, "{}: {}, {}.", rig_.sources[source].name, reads,
-                       raw.taken() ? "from the line" : "nothing is said over the line");
+            return say(1, "{}: {}, from the line.", name, reads);
         const std::string came = raw.is_silent() ? std::string("no answer")
                                  : !raw.taken()  ? std::string("no sample in this pass")
                                  : sense->raw == rig::RawKind::frame
@@ -275,7 +274,7 @@ class Why {
                                  : sense->raw == rig::RawKind::code
                                      ? fmt::format("code {} of {}", raw.bits(), sense->largest_raw)
                                      : fmt::format("{} {}", raw.bits(), rig::unit_of(sense->raw));
-        say(1, "{}: {}{}, from {} on {}.", rig_.sources[source].name, reads, held, came,
+        say(1, "{}: {}{}, from {} on {}.", name, reads, explainer_.about_held(source), came,
             sense->pin);
     }
 

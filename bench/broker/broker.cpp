@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <cstdlib>
+#include <cstring>
 #include <mutex>
 
 namespace zorilla::bench {
@@ -35,22 +36,31 @@ struct Broker::Link {
     }
     static void on_connect(mosquitto* client, void* self, int code) {
         Link& link = *static_cast<Link*>(self);
-        const std::lock_guard<std::mutex> lock(link.guard);
-        link.connected = code == 0;
-        link.refused = code == 0 ? "" : mosquitto_connack_string(code);
+        {
+            const std::lock_guard<std::mutex> lock(link.guard);
+            link.connected = code == 0;
+            link.refused = code == 0 ? "" : mosquitto_connack_string(code);
+        }
+        // The library calls us from within its own calls.
         if (code == 0 && !link.wants.empty())
             mosquitto_subscribe(client, nullptr, link.wants.c_str(), 1);
     }
-    static void on_disconnect(mosquitto*, void* self, int code) {
+    static void on_disconnect(mosquitto*, void* self, int) {
         Link& link = *static_cast<Link*>(self);
         const std::lock_guard<std::mutex> lock(link.guard);
         link.connected = false;
-        // Said once: it is tried over and over.
-        if (code == MOSQ_ERR_TLS && !link.told_tls) {
-            link.refused = "TLS: its certificate is not one of those in --broker-ca, or it speaks "
-                           "without TLS";
-            link.told_tls = true;
-        }
+    }
+    /// Why TLS did not come about is told here alone.
+    static void on_log(mosquitto*, void* self, int level, const char* text) {
+        Link& link = *static_cast<Link*>(self);
+        if (level != MOSQ_LOG_ERR || std::strstr(text, "SSL") == nullptr)
+            return;
+        const std::lock_guard<std::mutex> lock(link.guard);
+        if (link.told_tls)
+            return;
+        link.refused =
+            fmt::format("TLS: {}; is its certificate one of those in --broker-ca?", text);
+        link.told_tls = true; // once: it is tried over and over
     }
     static void on_message(mosquitto*, void* self, const mosquitto_message* message) {
         constexpr size_t most_waiting = 16;
@@ -116,6 +126,7 @@ Broker::Broker(const BrokerPlan& plan, const rig::Rig& rig,
               "--broker-ca");
     mosquitto_connect_callback_set(link.client, Link::on_connect);
     mosquitto_disconnect_callback_set(link.client, Link::on_disconnect);
+    mosquitto_log_callback_set(link.client, Link::on_log);
     mosquitto_message_callback_set(link.client, Link::on_message);
     mosquitto_reconnect_delay_set(link.client, 1, 30, true);
     needs(mosquitto_loop_start(link.client), "cannot be listened to");

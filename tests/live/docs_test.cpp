@@ -40,24 +40,63 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
         return !has(line, "--history hens.db") || has(line, "--began");
     });
     std::string box; // the stand-in that they begin
-    for (std::string line : lines) {
-        if (line.rfind("device ", 0) == 0) {
+    for (const std::string& line : lines)
+        if (line.rfind("device ", 0) == 0)
             box = line;
+    for (std::string line : lines) {
+        if (line == box)
             continue;
-        }
         line = std::regex_replace(line, std::regex("/dev/ttyUSB0"), "port");
+        line = std::regex_replace(line, std::regex("--page 8080"),
+                                  fmt::format("--page {}", desk::free_port()));
         if (line.rfind("live ", 0) == 0 && !has(line, " < "))
             line += " --for '1500 ms'";
+        std::string before;
+        if (line.rfind("demo ", 0) == 0) {
+            line += fmt::format(" --page {}", desk::free_port());
+            before = "timeout --preserve-status -s INT 5 ";
+        }
         const bool needs_box = has(line, " box");
         const desk::Outcome out = desk::shell(fmt::format(
-            "cd '{0}'; {1}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
+            "cd '{0}'; {1}{5}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
             needs_box ? fmt::format("{} {} --once > box.log & sleep 0.5; ", ZORILLA_TOOL, box) : "",
-            ZORILLA_TOOL, line, needs_box ? "kill $!;" : ""));
+            ZORILLA_TOOL, line, needs_box ? "kill $!;" : "", before));
         EXPECT_EQ(out.status, 0) << line << "\n" << out.out << out.err;
         EXPECT_FALSE(out.out.empty() && !has(line, "--figure")) << line;
     }
     EXPECT_GE(lines.size(), 11U);
     EXPECT_TRUE(std::filesystem::exists(folder / "week.png"));
+}
+
+TEST(Docs, every_request_of_live_is_answered) {
+    const desk::Folder folder;
+    const std::string rig = ZORILLA_SOURCE "/data/live/hen_house.toml";
+    const int port = desk::free_port();
+    const desk::Background board(
+        folder, fmt::format("device {} --in hen_house --pace 20 --link {}", rig, folder / "port"),
+        "board");
+    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const desk::Background live(
+        folder, fmt::format("live {} {} --page {}", rig, folder / "port", port), "live");
+    ASSERT_TRUE(desk::wait_for([&] { return has(live.log(), "heat_lamp"); })) << live.log();
+    std::string script;
+    std::istringstream docs(rig::read_file(ZORILLA_SOURCE "/docs/live.md"));
+    int requests = 0;
+    for (std::string line; std::getline(docs, line);)
+        if (line.rfind("    curl ", 0) == 0 || line.rfind("    at=", 0) == 0 ||
+            line.rfind("    token=", 0) == 0) {
+            script += line.substr(4) + "; echo\n";
+            requests += has(line, "curl") ? 1 : 0;
+        }
+    script = std::regex_replace(script, std::regex("8080"), fmt::format("{}", port));
+    const desk::Outcome out =
+        desk::shell(fmt::format("cd '{}'; {}", folder.path().string(), script));
+    EXPECT_EQ(requests, 5);
+    EXPECT_TRUE(has(out.out, "{\"part\":\"roost\",\"from\":")) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "{\"answer\":\"ventilator at ")) << out.out;
+    EXPECT_TRUE(has(out.out, "{\"answer\":\"ok\"}")) << out.out;
+    EXPECT_TRUE(has(out.out, "# EOF")) << out.out;
+    EXPECT_FALSE(has(out.out, "\"error\"")) << out.out;
 }
 
 } // namespace
