@@ -55,7 +55,8 @@ zorilla device data/live/box.toml --trace examples/proofing_box/dough.csv --pace
 while [ ! -e build/pictures/box ]; do sleep 0.1; done
 picture live 30 '(sleep 14; touch build/pictures/done) & LC_ALL=C.UTF-8 zorilla live data/live/box.toml build/pictures/box --say "set open_flap on for 20 min" --say "set rise_at 24" --for "17 s"'
 (cd build/pictures/zorilla-demo && rm -f hens.db && zorilla live hen_house.toml - --began "2026-11-17" --history hens.db <winter.csv >/dev/null)
-picture history 50 'cd build/pictures/zorilla-demo; zorilla history hens.db | sed "/^The last/,\$d"; zorilla history hens.db --compare "before 2026-11-18" "after 2026-11-18" --watts heat_lamp=60; cd ../../..'
+picture history 51 'cd build/pictures/zorilla-demo; zorilla history hens.db | sed "/^The last/,\$d"; zorilla history hens.db --compare "before 2026-11-18" "after 2026-11-18" --watts heat_lamp=60 --wish "roost=4 degC..8 degC"; cd ../../..'
+build/release/tests/zorilla_page_pictures docs/screenshots
 picture demo 53 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 9 build/pictures/demo"
 picture check 28 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png

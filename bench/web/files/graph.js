@@ -1,5 +1,5 @@
 // A reading over an hour, a day or a week, with the points it is judged by, and what was on when.
-import { clock, element, shown, unitName } from "/units.js";
+import { clock, element, limit, shown, unitName } from "/units.js";
 
 const colour = name => getComputedStyle(document.documentElement).getPropertyValue(name).trim();
 const faint = (hex, share) => hex + Math.round(share * 255).toString(16).padStart(2, "0");
@@ -54,9 +54,11 @@ export class Graph {
       for (const point of decision.points) {
         const level = y => [{ x: data.from, y: shown(y, unit) }, { x: end, y: shown(y, unit) }];
         const copper = colour("--warn");
-        sets.push({ ...base, data: level(point.at), borderColor: copper, borderWidth: 1.5, borderDash: [7, 4], label: point.words,
+        const line = { ...base, spanGaps: true };
+        sets.push({ ...line, data: level(point.at), borderColor: copper, borderWidth: 1.5, borderDash: [7, 4],
+          label: `${point.words} ${limit(point.at, this.part)}`,
           fill: point.at === point.release ? false : "+1", backgroundColor: faint(copper, .1) });
-        sets.push({ ...base, data: level(point.release), borderColor: faint(copper, .6), borderDash: [2, 4] });
+        sets.push({ ...line, data: level(point.release), borderColor: faint(copper, .6), borderDash: [2, 4] });
       }
     const long = this.span === "week";
     const tick = { color: colour("--soft"), font: { size: 12 } };
