@@ -53,6 +53,7 @@ void Companion::begin(const DeviceRow& row, bool known) {
     now_ = row.milliseconds;
     others_.clear();
     steps_.clear();
+    first_step_.reset();
     differing_ = renewed_ = 0;
     told_differing_ = told_open_ = false;
     told_at_.reset();
@@ -128,20 +129,34 @@ rig::Raw Companion::jittered(size_t sense, rig::Raw raw) {
 
 /// Passes of which no row came: what the device has read in them is not known.
 void Companion::fill(const DeviceRow& row, int64_t step) {
+    // A device makes its first pass as soon as it can, and the next ones when they are due.
+    if (!first_step_) {
+        first_step_ = step;
+        return;
+    }
+    const bool second = steps_.empty();
+    const int64_t before_usual = second ? 0 : *std::min_element(steps_.begin(), steps_.end());
     if (steps_.size() >= 20)
         steps_.pop_front();
     steps_.push_back(step);
     const int64_t usual = *std::min_element(steps_.begin(), steps_.end());
-    const int64_t lost = (step + usual / 2) / usual - 1;
-    if (lost <= 0)
+    const auto lost_in = [usual](int64_t of) { return (of + usual / 2) / usual - 1; };
+    const int64_t lost = lost_in(step);
+    // Only now is it seen that too much time lay between rows that came before.
+    const int64_t lost_before = !whole_  ? 0
+                                : second ? (*first_step_ - 1) / usual
+                                         : lost_in(before_usual);
+    missed_ +=
+        static_cast<uint64_t>(std::max<int64_t>(lost, 0) + std::max<int64_t>(lost_before, 0));
+    if (lost <= 0 && lost_before <= 0)
         return;
-    missed_ += static_cast<uint64_t>(lost);
     whole_ = false;
-    if (lost > most_filled) {
-        tells_.notice(now_,
-                      fmt::format("{} of the device's passes were not seen",
-                                  rig::count_to_text(static_cast<uint64_t>(lost))),
-                      false);
+    if (lost > most_filled || lost_before > 0) {
+        tells_.notice(
+            now_,
+            fmt::format("{} of the device's passes were not seen",
+                        rig::count_to_text(static_cast<uint64_t>(std::max(lost, lost_before)))),
+            false);
         ++stretch_;
         const rig::RunningRig as_before = running();
         add_strangers(row);

@@ -110,7 +110,8 @@ class Companion {
     std::vector<bool> unheard_; ///< sensors that may have said something in a row that was lost
     int64_t longest_ = 0;       ///< the longest time that means something to the rig
     int64_t agreed_since_ = 0;  ///< what the device says of its outputs, and the rig
-    std::deque<int64_t> steps_; ///< between the last rows
+    std::optional<int64_t> first_step_; ///< from the first row of this run to the second
+    std::deque<int64_t> steps_;         ///< between the last rows, without that one
     int64_t now_ = 0;
     uint32_t clock_ = 0;
     std::optional<int64_t> header_;

@@ -23,7 +23,8 @@ using namespace zorilla;
 using bench::Companion;
 using bench::Standing;
 
-/// A device at work: inputs that change now and then, and passes every 100 ms.
+/// A device at work: inputs that change now and then, and passes every 100 ms, but for the first,
+/// which comes as soon as it can.
 class Working {
   public:
     Working(const rig::Rig& rig, uint64_t seed)
@@ -32,7 +33,7 @@ class Working {
         bench::random_raws(rig, random_, raws_);
     }
     std::string pass() {
-        now_ += 100;
+        now_ = now_ == 0 ? 7 + static_cast<int64_t>(random_() % 90) : (now_ / 100 + 1) * 100;
         bench::random_raws(rig_, random_, other_);
         for (size_t i = 0; i < raws_.size(); ++i) {
             if (random_() % 40 == 0)
@@ -139,7 +140,23 @@ TEST(Companion, of_a_device_that_is_seen_from_its_start_all_is_known) {
         }
         EXPECT_EQ(known.open + known.wrong, 0U) << seed << ": " << known.first;
         EXPECT_EQ(watched.companion().standing(), Standing::whole);
+        EXPECT_EQ(watched.companion().missed(), 0U);
         EXPECT_FALSE(watched.companion().differs());
+    }
+}
+
+TEST(Companion, a_row_that_is_lost_right_after_power_up_is_missed_too) {
+    for (uint64_t seed = 0; seed < 40; ++seed) {
+        const rig::RigFile file = example(examples[seed % std::size(examples)]);
+        Working working(file.rig, seed);
+        bench::Watched watched(file.rig, {});
+        watched.take(working.device.header());
+        const auto lost = static_cast<int>(1 + seed % 4);
+        for (int i = 0; i < 20; ++i)
+            if (const std::string row = working.pass(); i != lost)
+                watched.take(row);
+        EXPECT_EQ(watched.companion().missed(), 1U) << seed;
+        EXPECT_NE(watched.companion().standing(), Standing::whole) << seed;
     }
 }
 
