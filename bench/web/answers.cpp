@@ -10,14 +10,6 @@
 
 namespace zorilla::bench {
 
-using httplib::Request;
-using httplib::Response;
-using nlohmann::json;
-using web::refuse;
-using web::say;
-using web::steady_now;
-using web::text_in;
-
 namespace {
 
 constexpr size_t most_streams = 32, most_asked = 32, longest_command = 64;
@@ -112,11 +104,10 @@ void WebPage::Inside::wait_for(Asked what, Response& response) {
         return refuse(response, 504, "nobody has answered yet; is the device there?");
     const std::string text = answer.get();
     const bool fine = is_question || text.rfind("ok", 0) == 0;
-    say(response, fine ? 200 : 409, {{"answer", text}});
+    say(response, fine ? 200 : 409, "answer", text);
 }
 
 void WebPage::Inside::ask(const Request& request, Response& response, const char* kind) {
-    const json body = json::parse(request.body, nullptr, false);
     Asked what{};
     {
         const std::lock_guard<std::mutex> lock(guard);
@@ -128,12 +119,14 @@ void WebPage::Inside::ask(const Request& request, Response& response, const char
     const rig::Rig& rig = devices[what.device]->rig();
     if (std::string_view(kind) == "setting") {
         try {
-            what.command = new_setting(rig, text_in(body, "name"), text_in(body, "value")).command;
+            what.command =
+                new_setting(rig, text_in(request.body, "name"), text_in(request.body, "value"))
+                    .command;
         } catch (const rig::InputError& error) {
             return refuse(response, 400, error.what());
         }
     } else {
-        what.command = text_in(body, "command");
+        what.command = text_in(request.body, "command");
         const auto fine = [](char c) { return c >= ' ' && c <= '~'; };
         if (what.command.empty() || what.command.front() == ' ' ||
             what.command.size() > longest_command ||

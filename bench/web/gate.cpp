@@ -4,14 +4,6 @@
 
 namespace zorilla::bench {
 
-using httplib::Request;
-using httplib::Response;
-using nlohmann::json;
-using web::refuse;
-using web::say;
-using web::steady_now;
-using web::text_in;
-
 httplib::Server::HandlerResponse WebPage::Inside::let_in(const Request& request,
                                                          Response& response) {
     const std::lock_guard<std::mutex> lock(guard);
@@ -76,7 +68,6 @@ bool WebPage::Inside::may_command(const Request& request, Response& response) {
 }
 
 void WebPage::Inside::enter(const Request& request, Response& response) {
-    const json body = json::parse(request.body, nullptr, false);
     const std::lock_guard<std::mutex> lock(guard);
     const int64_t now = steady_now();
     Door::Session session;
@@ -84,7 +75,7 @@ void WebPage::Inside::enter(const Request& request, Response& response) {
     if (const Door::Session* open = door.find(session_of(request), now)) {
         session = *open;
     } else {
-        switch (door.enter(text_in(body, "phrase"), now, session)) {
+        switch (door.enter(text_in(request.body, "phrase"), now, session)) {
         case Door::Entry::in: break;
         case Door::Entry::wrong: refuse(response, 401, "that is not the pass phrase"); return;
         case Door::Entry::too_many:
@@ -95,7 +86,7 @@ void WebPage::Inside::enter(const Request& request, Response& response) {
     response.set_header("Set-Cookie",
                         fmt::format("{}={}; Path=/; HttpOnly; SameSite=Strict; Max-Age={}", cookie,
                                     session.id, (session.until - now) / 1000));
-    say(response, 200, {{"token", session.token}});
+    say(response, 200, "token", session.token);
 }
 
 } // namespace zorilla::bench

@@ -7,7 +7,6 @@
 
 #include <fmt/format.h>
 #include <httplib.h>
-#include <nlohmann/json.hpp>
 #include <sys/eventfd.h>
 #include <unistd.h>
 
@@ -28,21 +27,22 @@ inline int64_t steady_now() {
         .count();
 }
 
-inline void say(httplib::Response& response, int status, const nlohmann::json& what) {
-    response.status = status;
-    response.set_content(what.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace),
-                         "application/json");
-}
+/// Answers with an object of a single text: {"answer": "ok"}.
+void say(httplib::Response& response, int status, const char* key, const std::string& text);
 inline void refuse(httplib::Response& response, int status, const std::string& why) {
-    say(response, status, {{"error", why}});
+    say(response, status, "error", why);
 }
-/// A text of an object; empty if there is none.
-inline std::string text_in(const nlohmann::json& object, const char* key) {
-    const auto found = object.is_object() ? object.find(key) : object.end();
-    return found != object.end() && found->is_string() ? found->get<std::string>() : "";
-}
+/// A text in an object that was sent; empty if there is none.
+std::string text_in(const std::string& body, const char* key);
 
 } // namespace web
+
+using httplib::Request;
+using httplib::Response;
+using web::refuse;
+using web::say;
+using web::steady_now;
+using web::text_in;
 
 struct WebPage::Inside {
     explicit Inside(const WebPlan& where)
@@ -67,21 +67,19 @@ struct WebPage::Inside {
 
     // What a request is answered with.
     void routes();
-    httplib::Server::HandlerResponse let_in(const httplib::Request& request,
-                                            httplib::Response& response);
-    bool may_see(const httplib::Request& request, httplib::Response& response, int64_t now);
-    bool may_command(const httplib::Request& request, httplib::Response& response);
-    void enter(const httplib::Request& request, httplib::Response& response);
-    void stream(const httplib::Request& request, httplib::Response& response);
-    void ask(const httplib::Request& request, httplib::Response& response, const char* kind);
+    httplib::Server::HandlerResponse let_in(const Request& request, Response& response);
+    bool may_see(const Request& request, Response& response, int64_t now);
+    bool may_command(const Request& request, Response& response);
+    void enter(const Request& request, Response& response);
+    void stream(const Request& request, Response& response);
+    void ask(const Request& request, Response& response, const char* kind);
     /// Of an address such as /api/devices/hen_house/chart; `guard` is held.
-    std::optional<size_t> device_of(const httplib::Request& request,
-                                    httplib::Response& response) const;
+    std::optional<size_t> device_of(const Request& request, Response& response) const;
     /// Hands a question to whoever watches, and waits for the answer.
-    void wait_for(Asked what, httplib::Response& response);
+    void wait_for(Asked what, Response& response);
     bool write_news(std::vector<uint64_t>& seen, const std::string& session,
                     httplib::DataSink& sink);
-    std::string session_of(const httplib::Request& request) const {
+    std::string session_of(const Request& request) const {
         return cookie_of(request.get_header_value("Cookie"), cookie);
     }
 };

@@ -8,12 +8,6 @@
 
 namespace zorilla::bench {
 
-using httplib::Request;
-using httplib::Response;
-using nlohmann::json;
-using web::refuse;
-using web::say;
-
 namespace {
 
 constexpr size_t threads = 64;
@@ -87,7 +81,7 @@ void WebPage::Inside::routes() {
         if (!may_command(request, response))
             return;
         door.leave(session_of(request));
-        say(response, 200, json::object());
+        say(response, 200, "left", "");
     });
     for (const char* kind : {"command", "setting"})
         server.Post(device + "/" + kind, [this, kind](const Request& request, Response& response) {

@@ -193,12 +193,17 @@ TEST(Capture, says_commands_and_tells_what_was_answered) {
     };
     const Outcome out = in_folder(
         "zorilla firmware loft.toml --out f --send --build > /dev/null\n"
-        "zorilla device thermistor --values '20 degC' --on ADC0 --link board --once > /dev/null &\n"
+        "zorilla device thermistor --values '20 degC' --on ADC0 --link board > /dev/null &\n"
         "while [ ! -e board ]; do sleep 0.1; done\nzorilla upload f --port board > /dev/null\n"
         "zorilla capture board --baud 38400 --rig loft.toml --lines 20 --out a.csv --say 'set "
         "boost "
-        "40' --say 'set boost 140' --say header\necho status $?\nwait\n");
+        "40' --say 'set boost 140' --say header\necho status $?\n"
+        // The chip is watched as any device: from its first pass on, and none is missed.
+        "zorilla live loft.toml board --for '3 s' --say 'set boost 40'\necho live $?\nkill $!\n");
     EXPECT_TRUE(has(out.out, "status 1")) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "live 0")) << out.out << out.err;
+    EXPECT_TRUE(has(out.out, "; 0 lines were damaged; of 0 passes no row came\n")) << out.out;
+    EXPECT_TRUE(has(out.out, "passes: they are the rig's\n")) << out.out;
     for (const char* answer :
          {"set boost 40: ok\n", "set boost 140: no: outside of what it may be\n",
           "header: ok, the header\n"})
