@@ -143,12 +143,15 @@ TEST(WorstMoments, nothing_happens_as_the_clock_begins_anew) {
         const char* rig;
         const char* trace;
         const char* from;
-    } cases[] = {{"bilge_pump", "rough_day", "1 s"},
-                 {"dew_heater", "night", "5 min 10 s"},
-                 {"fume_hood", "evening", "150 s"},
-                 {"pellet_feeder", "half_hour", "2 s"},
-                 {"rain_barrel", "shower", "1 s"}};
+        bool deep;
+    } cases[] = {{"bilge_pump", "rough_day", "1 s", true},
+                 {"dew_heater", "night", "5 min 10 s", true},
+                 {"fume_hood", "evening", "150 s", false},
+                 {"pellet_feeder", "half_hour", "2 s", false},
+                 {"rain_barrel", "shower", "1 s", true}};
     for (const auto& one : cases) {
+        if (one.deep && std::getenv("ZORILLA_DEEP") == nullptr)
+            continue;
         const Outcome out =
             zorilla(fmt::format("rehearse {0}{1}/{1}.toml --trace {0}{1}/{2}.csv "
                                 "--from '{3}' --for '80 s' --wrap",
