@@ -88,7 +88,7 @@ void compare_days(bench::History& history, const HistoryOptions& options,
     for (const rig::Drive& drive : rig.drives)
         watts_of(options, rig, drive.name); // what is wrong with it is told before all else
     const size_t column = std::max({size_t{20}, a.text.size(), b.text.size()});
-    page.line(page.bold(fmt::format("{:<28}  {:>{}}  {:>{}}  difference, at 95 %", rig.name, a.text,
+    page.line(page.bold(fmt::format("{:<32}  {:>{}}  {:>{}}  difference, at 95 %", rig.name, a.text,
                                     column, b.text, column)));
     size_t days[2] = {0, 0};
     const auto line = [&](const std::string& what, const bench::DailyDifference& is,
@@ -108,7 +108,7 @@ void compare_days(bench::History& history, const HistoryOptions& options,
         if (is.a.days > 0 && is.b.days > 0)
             by = fmt::format("{}{} +- {}", is.by > 0 ? "+" : "", number(is.by, apart),
                              std::isnan(is.error) ? "?" : number(is.error, apart));
-        page.line(fmt::format("{:<28}  {:>{}}  {:>{}}  {}", what, side(is.a), column, side(is.b),
+        page.line(fmt::format("{:<32}  {:>{}}  {:>{}}  {}", what, side(is.a), column, side(is.b),
                               column, by));
     };
     const auto compare = [&](const bench::DailyPart& part) {
@@ -134,7 +134,7 @@ void compare_days(bench::History& history, const HistoryOptions& options,
             line(drive.name + ", energy a day", on, "kWh", *watts / 1000);
     }
     page.line(
-        fmt::format("{:<28}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
+        fmt::format("{:<32}  {:>{}}  {:>{}}", "whole days", days[0], column, days[1], column));
     page.line();
     page.line(
         "Days are those of UTC of which at least 20 hours were seen. An error is from how much the "

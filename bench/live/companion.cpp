@@ -19,14 +19,14 @@ Companion::Companion(const rig::Rig& rig, Tells tells)
         longest_ = std::max(longest_, time);
 }
 
-void Companion::take(const DeviceRow& row) {
+bool Companion::take(const DeviceRow& row) {
     const auto clock = static_cast<uint32_t>(row.milliseconds);
     const auto step = static_cast<int64_t>(static_cast<uint32_t>(clock - clock_));
     const auto header = std::exchange(header_, std::nullopt);
     // Its first pass follows its header at once; later, the header has to wait for a row.
     const bool first = header && row.milliseconds < 2 * *header;
     if (any() && !first && step == 0)
-        return; // said twice
+        return false; // said twice
     ++rows_;
     if (!any() || first) {
         begin(row, first || !row.checked);
@@ -45,6 +45,7 @@ void Companion::take(const DeviceRow& row) {
     pass(now_, raws_.data());
     compare(row);
     tell_standing();
+    return true;
 }
 
 /// A device that was not followed until now.

@@ -44,7 +44,8 @@ class Companion {
 
     /// The device has sent its header. \param took  how long that takes at most, in milliseconds
     void header(int64_t took) { header_ = took; }
-    void take(const DeviceRow& row);
+    /// \return  whether it was followed: a row of the same moment as the last one is not
+    bool take(const DeviceRow& row);
     Standing standing() const;
     /// Whether the device does otherwise than any rig that it could be, since when, and how.
     bool differs() const { return whole_ ? differing_ > 0 : renewed_ >= 20; }

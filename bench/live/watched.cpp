@@ -46,8 +46,9 @@ void Watched::took(Receiver::Kind kind) {
     switch (kind) {
     case Receiver::Kind::row:
         foreign_ = false;
+        if (!companion_.take(receiver_.row()))
+            break;
         std::copy_n(receiver_.row().raws.begin(), raws_.size(), raws_.begin());
-        companion_.take(receiver_.row());
         look();
         tells_.row();
         break;
