@@ -34,6 +34,7 @@ class Browser {
         EXPECT_TRUE(desk::wait_for([&] { return bool(client_.Get("/status")); }));
         json arguments = {"--headless",
                           "--disable-gpu",
+                          "--disable-dev-shm-usage",
                           "--disable-quic",
                           "--no-first-run",
                           "--disable-background-networking",
