@@ -23,7 +23,7 @@ namespace {
 constexpr int64_t day = 86'400'000;
 constexpr double pace = 10;
 
-/// A week of the house up to now, as if somebody had watched it.
+/// A week of the house up to now, as if somebody had watched it; nothing if it is ended before.
 void make_week(const std::string& path, const rig::Rig& rig, const std::string& text,
                bench::Surroundings& house, bench::Utc began) {
     const std::string beside = path + ".new";
@@ -46,8 +46,9 @@ void make_week(const std::string& path, const rig::Rig& rig, const std::string& 
         }
         recorder.finish();
     }
-    std::filesystem::rename(beside, path);
-    for (const char* ending : {"-wal", "-shm", ".writer"})
+    if (!asked_to_end())
+        std::filesystem::rename(beside, path);
+    for (const char* ending : {"", "-wal", "-shm", ".writer"})
         std::filesystem::remove(beside + ending);
 }
 
@@ -72,6 +73,8 @@ Status demo_live(const std::string& directory, const std::string& where, Page& p
     if (!has_week) {
         message("Making a week of history first ...");
         make_week(history, rig, rig::read_file(rig_path), *house, began);
+        if (asked_to_end())
+            return done;
     }
     bench::StandIn stand_in(directory + "/device");
     page.line("A hen house that is not there, ten times as fast as life. Take its lamp or its "
