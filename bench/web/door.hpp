@@ -54,7 +54,6 @@ class Door {
     const Session* find(const std::string& id, int64_t now);
     /// Whether that is the pass phrase; wrong ones count.
     Entry knows(const std::string& phrase, int64_t now);
-    void leave(const std::string& id) { sessions_.erase(id); }
 
     /// A session ends after twelve hours.
     static constexpr int64_t lasts = 12 * 3'600'000;

@@ -76,13 +76,6 @@ void WebPage::Inside::routes() {
     });
     server.Post("/api/session",
                 [this](const Request& request, Response& response) { enter(request, response); });
-    server.Post("/api/leave", [this](const Request& request, Response& response) {
-        const std::lock_guard<std::mutex> lock(guard);
-        if (!may_command(request, response))
-            return;
-        door.leave(session_of(request));
-        say(response, 200, "left", "");
-    });
     for (const char* kind : {"command", "setting"})
         server.Post(device + "/" + kind, [this, kind](const Request& request, Response& response) {
             ask(request, response, kind);
