@@ -22,6 +22,7 @@ void add_size(Command& app, Chosen& chosen);
 void add_fit(Command& app, Chosen& chosen);
 void add_check(Command& app, Chosen& chosen);
 void add_run(Command& app, Chosen& chosen);
+void add_try(Command& app, Chosen& chosen);
 void add_draw(Command& app, Chosen& chosen);
 void add_machine(Command& app, Chosen& chosen);
 void add_firmware(Command& app, Chosen& chosen);

@@ -55,9 +55,10 @@ int command_line(int argc, char** argv) {
                         "zorilla " ZORILLA_VERSION);
     Chosen chosen;
     // In the order in which they are needed.
-    for (const auto add : {add_look, add_capture, add_survey, add_size, add_fit, add_check,
-                           add_outputs, add_run, add_draw, add_machine, add_firmware, add_rehearse,
-                           add_upload, add_live, add_setting, add_history, add_demo, add_device})
+    for (const auto add :
+         {add_look, add_capture, add_survey, add_size, add_fit, add_check, add_outputs, add_run,
+          add_try, add_draw, add_machine, add_firmware, add_rehearse, add_upload, add_live,
+          add_setting, add_history, add_demo, add_device})
         add(arguments.commands(), chosen);
     // For the build, which installs both.
     const std::string only = argc == 2 ? argv[1] : "";

@@ -9,6 +9,7 @@
 #include "bench/why.hpp"
 #include "cli/command.hpp"
 #include "cli/demo_live.hpp"
+#include "cli/thinner.hpp"
 #include "demo_rig.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -17,7 +18,6 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <map>
 #include <optional>
 
 namespace zorilla::cli {
@@ -41,53 +41,6 @@ struct RunOptions {
     std::string why;
     std::vector<std::string> only;
     std::string every;
-};
-
-/// Which events of the timeline are told: of some parts only, and of each not more than one in a
-/// time.
-class Thinner {
-  public:
-    Thinner(const RunOptions& options, const rig::Rig& rig)
-        : only_(options.only),
-          every_(options.every.empty() ? 0 : time_option("--every", options.every, "10 min")) {
-        std::vector<std::string> names;
-        const auto add = [&names](const auto& parts) {
-            for (const auto& part : parts)
-                names.push_back(part.name);
-        };
-        add(rig.senses);
-        add(rig.decides);
-        add(rig.machines);
-        add(rig.drives);
-        for (const std::string& name : only_)
-            if (std::find(names.begin(), names.end(), name) == names.end())
-                throw rig::InputError(fmt::format("--only: nothing is called \"{}\"{}", name,
-                                                  rig::suggestion(name, names)));
-    }
-    /// Whether it is told; if so, how many of the same were left out before it is said.
-    bool tells(bench::Event& event) {
-        if (!only_.empty() && std::find(only_.begin(), only_.end(), event.who) == only_.end())
-            return false;
-        Last& last = last_[event.who];
-        if (last.any && event.milliseconds - last.told < every_) {
-            ++last.left_out;
-            return false;
-        }
-        if (last.left_out > 0)
-            event.reason += fmt::format("; {} more before this", last.left_out);
-        last = {true, event.milliseconds, 0};
-        return true;
-    }
-
-  private:
-    struct Last {
-        bool any = false;
-        int64_t told = 0;
-        uint64_t left_out = 0;
-    };
-    std::vector<std::string> only_;
-    int64_t every_;
-    std::map<std::string, Last> last_;
 };
 
 /// The way from the samples to one output at one moment.
@@ -137,7 +90,7 @@ Status run(const RunOptions& options, Page& page) {
 
     const std::string file_name = std::filesystem::path(options.trace).filename().string();
     page.line(page.bold(fmt::format("{} on {}", rig.name, file_name)));
-    Thinner thinner(options, rig);
+    Thinner thinner(options.only, options.every, rig);
     const bench::Summary summary = bench::replay(
         rig, trace,
         [&](bench::Event event) {

@@ -6,6 +6,7 @@
 #include "rig/drive/reader.hpp"
 #include "rig/read/keys.hpp"
 #include "rig/read/machines.hpp"
+#include "rig/read/promises.hpp"
 #include "rig/read/scope.hpp"
 #include "rig/read/toml.hpp"
 #include "rig/text/files.hpp"
@@ -65,6 +66,8 @@ class RigReader {
         scope_.plan.finish(findings_);
         finish_shutdown(rig_);
         nevers(top);
+        each_part(top, "promise",
+                  [&](const Key& key, TableReader& keys) { read_promise(scope_, key, keys); });
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
         rig_.written = std::move(written);
@@ -73,20 +76,21 @@ class RigReader {
 
   private:
     void known_tables(const Node& top) {
-        static const Names tables = {"rig",    "board",   "sense",   "derive",
-                                     "decide", "machine", "pattern", "drive"};
+        static const Names tables = {"rig",     "board",   "sense", "derive", "decide",
+                                     "machine", "pattern", "drive", "promise"};
         for (size_t i = 0; i < top.size(); ++i) {
             const Key& key = top.keys()[i];
             const Node& node = top[i];
             const std::string& word = key.text;
             if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
                 const std::string near = nearest(word, tables);
-                findings_.add(
-                    key, fmt::format("there is no table [{}]; {}", word,
-                                     near.empty() ? "possible are [rig], [board], [sense.NAME], "
-                                                    "[derive.NAME], [decide.NAME], [machine.NAME], "
-                                                    "[pattern.NAME] and [drive.NAME]"
-                                                  : fmt::format("did you mean [{}]?", near)));
+                findings_.add(key,
+                              fmt::format("there is no table [{}]; {}", word,
+                                          near.empty()
+                                              ? "possible are [rig], [board], [sense.NAME], "
+                                                "[derive.NAME], [decide.NAME], [machine.NAME], "
+                                                "[pattern.NAME], [drive.NAME] and [promise.NAME]"
+                                              : fmt::format("did you mean [{}]?", near)));
             } else if (!node.is_table()) {
                 findings_.add(
                     key, fmt::format("\"{}\" must be a table: write [{}]", word,

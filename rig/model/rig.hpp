@@ -6,6 +6,7 @@
 #include "rig/model/decide.hpp"
 #include "rig/model/drive.hpp"
 #include "rig/model/machine.hpp"
+#include "rig/model/promise.hpp"
 #include "rig/model/sense.hpp"
 
 namespace zorilla::rig {
@@ -41,6 +42,7 @@ struct Rig {
     SelfTest self_test;
     std::vector<std::string> show;        ///< units in which values are shown
     std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
+    std::vector<Promise> promises;
 
     /// The sensor that a source belongs to; `nullptr` for a derived one.
     const Sense* sense_of(size_t source) const;

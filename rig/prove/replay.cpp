@@ -14,8 +14,10 @@ namespace zorilla::rig::prove {
 namespace {
 
 /// Truths of a rig with those that only `never` may look at.
-std::vector<Truth> all_truths(const RunningRig& running) {
-    std::vector<Truth> out = running.truths();
+} // namespace
+
+void all_truths(const RunningRig& running, std::vector<Truth>& out) {
+    out = running.truths();
     const Rig& rig = running.rig();
     for (size_t i = 0; i < rig.facts.size(); ++i) {
         const Fact& fact = rig.facts[i];
@@ -25,6 +27,13 @@ std::vector<Truth> all_truths(const RunningRig& running) {
         out[i] = truth_of(fact.kind == Fact::Kind::is_on ? value.any()
                                                          : is_full(rig.drives[fact.of], value));
     }
+}
+
+namespace {
+
+std::vector<Truth> all_truths(const RunningRig& running) {
+    std::vector<Truth> out;
+    prove::all_truths(running, out);
     return out;
 }
 

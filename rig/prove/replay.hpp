@@ -19,6 +19,8 @@ struct Row {
     std::vector<Raw> raws;
 };
 
+/// The truth of each fact after a pass, with those of outputs that only such lines look at.
+void all_truths(const RunningRig& running, std::vector<Truth>& out);
 /// The truth of a line of `never` after a pass of a running rig.
 Truth truth_of_line(const RunningRig& running, const WrittenCondition& line);
 

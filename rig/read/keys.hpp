@@ -46,6 +46,12 @@ inline const std::vector<PartKey> of_drive = {
     {"by_hand", "{ when = \"button\", then = \"on\", longest = \"15 min\" }"},
     {"claims", "[ { when = \"cold\", then = \"on\" } ]"},
 };
+inline const std::vector<PartKey> of_promise = {
+    {"of", "\"roost\""},       {"at_least", "\"2 degC\""}, {"at_most", "\"30 degC\""},
+    {"but_for", "\"10 min\""}, {"times_a_day", "30"},      {"on_a_day", "\"8 h\""},
+    {"when", "\"cold\""},      {"then", "\"heat_lamp\""},  {"told", "\"watch in trouble\""},
+    {"within", "\"10 min\""},
+};
 inline const std::vector<PartKey> of_claim = {{"when", "\"cold\""}, {"then", "\"on\""}};
 inline const std::vector<PartKey> of_hand = {
     {"when", "\"button\""},

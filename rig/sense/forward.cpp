@@ -20,7 +20,8 @@ double Noise::normal() {
 
 double AnalogueModel::exact(double value) const { return share(value) * std::ldexp(1.0, bits); }
 
-Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before) const {
+Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
+                      double more_noise) const {
     if (fault == Fault::stuck && before.taken())
         return before;
     if (fault == Fault::dropped)
@@ -30,7 +31,8 @@ Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before) cons
                         : fault == Fault::shorted ? short_share * full
                         : fault == Fault::swapped ? swapped_share * full
                                                   : exact(value);
-    const double noisy = noise > 0 ? code + noise * random.normal() : code;
+    const double deviation = noise + more_noise;
+    const double noisy = deviation > 0 ? code + deviation * random.normal() : code;
     return Raw(static_cast<int64_t>(std::clamp(std::floor(noisy + 0.5), 0.0, full - 1)));
 }
 

@@ -47,6 +47,7 @@ struct Surroundings {
     double celsius = 20;
     double humidity = 50; ///< in %RH
     double seconds = 1;   ///< since the raw input before
+    double noise = 0;     ///< deviation: in counts of the converter, of a ranger in mm
 };
 /// What a sensor's pin delivers. \param before  the raw input before, if there was one
 using ForwardModel = std::function<Raw(const Surroundings&, Noise&, Fault fault, Raw before)>;
@@ -61,13 +62,14 @@ struct AnalogueModel {
     double swapped_share = 1;
 
     /// The code for a value. \param before  what a stuck one stays at
-    Raw at(double value, Noise& noise, Fault fault = Fault::none, Raw before = {}) const;
+    Raw at(double value, Noise& noise, Fault fault = Fault::none, Raw before = {},
+           double more_noise = 0) const;
     /// The exact code, not rounded.
     double exact(double value) const;
     /// The same for all surroundings.
     ForwardModel forward() const {
         return [*this](const Surroundings& around, Noise& random, Fault fault, Raw before) {
-            return at(around.value, random, fault, before);
+            return at(around.value, random, fault, before, around.noise);
         };
     }
 };

@@ -203,7 +203,7 @@ ReadPart read(PartReader& in, Sense& out) {
                                                            Fault fault, Raw before) {
             const double factor = climate ? climate->factor(around.celsius, around.humidity) : 1.0;
             return divider.model([&](double value) { return ohms(value) * factor; }, bits)
-                .at(around.value, noise, fault, before);
+                .at(around.value, noise, fault, before, around.noise);
         },
         CodeScale());
     return {true,

@@ -44,7 +44,7 @@ ReadPart read(PartReader& in, Sense& out) {
                                                        Fault fault, Raw before) {
         return humidity_chip_model(volts(slope), volts(at_zero), lost, volts(reference), bits,
                                    air.celsius(around))
-            .at(around.value, noise, fault, before);
+            .at(around.value, noise, fault, before, around.noise);
     };
     return analogue.finish_with(
         spec, "analogue humidity chip", forward, analogue.by_table(spec),

@@ -44,7 +44,8 @@ ReadPart read(PartReader& in, Sense& out) {
         [model, air](const Surroundings& around, Noise& noise, Fault fault, Raw before) {
             return fault == Fault::stuck && before.taken()
                        ? before
-                       : model.at(around.value, air.celsius(around), noise, fault);
+                       : model.at(around.value + around.noise * noise.normal(), air.celsius(around),
+                                  noise, fault);
         },
         CodeScale());
     return {spec.is_possible(),

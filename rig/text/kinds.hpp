@@ -34,7 +34,7 @@ struct Units {
     const Unit* end() const;
 };
 const KindRow& row_of(Kind kind);
-constexpr size_t kind_count = 23;
+constexpr size_t kind_count = 30;
 
 constexpr bool is_per_minute(Kind kind) { return kind >= Kind::per_minute; }
 constexpr Kind without_minute(Kind kind) {

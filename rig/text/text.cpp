@@ -176,7 +176,9 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
                                example)};
 
     constexpr std::string_view per_minute = "/min";
-    const bool has_minute = unit.size() > per_minute.size() &&
+    const bool is_whole = std::any_of(Units().begin(), Units().end(),
+                                      [&](const Unit& one) { return one.name == unit; });
+    const bool has_minute = !is_whole && unit.size() > per_minute.size() &&
                             unit.substr(unit.size() - per_minute.size()) == per_minute;
     if (has_minute)
         unit.remove_suffix(per_minute.size());

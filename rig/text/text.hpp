@@ -37,8 +37,15 @@ enum class Kind : uint8_t {
     air_flow,
     power,
     current,
-    heat_loss,       ///< power for each degree that it warms by
-    counts,          ///< codes of a converter as they are
+    heat_loss, ///< power for each degree that it warms by
+    counts,    ///< codes of a converter as they are
+    heat_capacity,
+    volume,
+    water_flow,
+    vapour, ///< water that evaporates, by its weight
+    gas_flow,
+    area,
+    evaporation,     ///< by how much a level sinks
     truth,           ///< yes (1,000 thousandths) or no
     per_minute = 64, ///< added to one of the others: its change in a minute
 };

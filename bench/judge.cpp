@@ -1,0 +1,197 @@
+// SPDX-License-Identifier: MIT
+#include "bench/judge.hpp"
+
+#include "rig/prove/replay.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+namespace zorilla::bench {
+
+using rig::Promise;
+
+namespace {
+
+constexpr int64_t day = 86'400'000;
+
+} // namespace
+
+Judge::Judge(const rig::Rig& rig)
+    : rig_(&rig), promises_(rig.promises.size()), nevers_(rig.nevers.size()) {
+    for (size_t i = 0; i < promises_.size(); ++i)
+        promises_[i].verdict.says = rig.promises[i].says;
+    for (size_t i = 0; i < nevers_.size(); ++i) {
+        nevers_[i].verdict.says = "never " + rig.nevers[i].text;
+        nevers_[i].verdict.judged = true;
+    }
+}
+
+void Judge::breaks(State& state, int64_t now, std::string how) {
+    if (!state.verdict.broken) {
+        state.verdict.first = now;
+        state.verdict.how = std::move(how);
+    }
+    state.verdict.broken = true;
+    ++state.verdict.times;
+}
+
+void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+    if (!begun_)
+        last_ = now;
+    begun_ = true;
+    if (!truly)
+        for (size_t i = 0; i < rig_->sources.size(); ++i)
+            if (!running.readings()[i].ok())
+                faults |= uint64_t{1} << (i % 64);
+    rig::prove::all_truths(running, truths_);
+    for (size_t i = 0; i < promises_.size(); ++i)
+        judge(rig_->promises[i], promises_[i], now, running, truly, faults);
+    for (size_t i = 0; i < nevers_.size(); ++i) {
+        State& state = nevers_[i];
+        const bool is = rig_->nevers[i].condition.evaluate(truths_.data()) == Truth::yes;
+        if (is && !state.is)
+            breaks(state, now, "it was");
+        state.is = is;
+    }
+    faults_before_ = faults;
+    last_ = now;
+}
+
+void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::RunningRig& running,
+                  const Truly& truly, uint64_t faults) {
+    const auto is_so = [&](const rig::WrittenCondition& when) {
+        return when.condition.evaluate(truths_.data()) == Truth::yes;
+    };
+    switch (promise.is) {
+    case Promise::Is::range: {
+        const auto real = truly ? truly(promise.of) : std::nullopt;
+        const rig::AnyReading reading = running.readings()[promise.of];
+        if (real)
+            range(promise, state, now, *real * 1000, true);
+        else if (reading.ok())
+            range(promise, state, now, reading.value_or({}).thousandths(), false);
+        else
+            state.is = false; // what it is now nobody knows
+        return;
+    }
+    case Promise::Is::times_a_day:
+    case Promise::Is::on_a_day:
+        return switched(promise, state, now, running.drivens()[promise.of].is_on);
+    case Promise::Is::answered:
+        return wait(promise, state, now, is_so(promise.when), false, is_so(promise.then));
+    case Promise::Is::told:
+        return wait(promise, state, now, faults != 0, (faults & ~faults_before_) != 0,
+                    is_so(promise.then));
+    }
+}
+
+void Judge::range(const Promise& promise, State& state, int64_t now, double value, bool is_true) {
+    Verdict& verdict = state.verdict;
+    verdict.judged = true;
+    verdict.by_truth = is_true;
+    const double below = promise.at_least ? *promise.at_least - value : -1e300;
+    const double above = promise.at_most ? value - *promise.at_most : -1e300;
+    const double beyond = std::max(below, above);
+    if (!state.any || beyond > verdict.furthest) {
+        verdict.furthest = beyond;
+        state.furthest = value;
+    }
+    state.any = true;
+    if (state.is)
+        verdict.outside += now - last_;
+    const bool outside = beyond > 0;
+    if (outside && !state.is) {
+        state.since = now;
+        state.done = false;
+    }
+    state.is = outside;
+    if (outside && !state.done && now - state.since >= promise.time) {
+        state.done = true;
+        breaks(state, state.since, "");
+    }
+}
+
+void Judge::switched(const Promise& promise, State& state, int64_t now, bool is_on) {
+    state.verdict.judged = true;
+    if (!is_on && !state.was_on)
+        return; // it only gets less
+    if (is_on && !state.was_on)
+        state.on.emplace_back(now, now);
+    state.on.back().second = now;
+    state.was_on = is_on;
+    while (state.on.front().second <= now - day)
+        state.on.pop_front();
+    int64_t is = 0;
+    const bool times = promise.is == Promise::Is::times_a_day;
+    for (const auto& stretch : state.on)
+        is += times ? (stretch.first > now - day ? 1 : 0)
+                    : stretch.second - std::max(stretch.first, now - day);
+    state.most = std::max(state.most, is);
+    const bool too_much = is > (times ? promise.most_times : promise.time);
+    if (too_much && !state.is)
+        breaks(state, now, "");
+    state.is = too_much;
+}
+
+void Judge::wait(const Promise& promise, State& state, int64_t now, bool asks, bool afresh,
+                 bool answers) {
+    using Answer = State::Answer;
+    if (!asks) {
+        state.answer = Answer::none_needed;
+        return;
+    }
+    if (state.answer == Answer::none_needed || (afresh && state.answer == Answer::came)) {
+        state.answer = Answer::awaited;
+        state.since = now;
+    }
+    if (state.answer == Answer::awaited && answers) {
+        state.answer = Answer::came;
+        state.verdict.judged = true;
+        state.most = std::max(state.most, now - state.since);
+        longest_untold_ = std::max(longest_untold_.value_or(0), now - state.since);
+    } else if (state.answer == Answer::awaited && now - state.since > promise.time) {
+        state.answer = Answer::late;
+        state.verdict.judged = true;
+        breaks(state, state.since, "it did not come");
+    }
+}
+
+/// How close it came, or how far it went.
+std::string Judge::closest(const Promise& promise, const State& state) const {
+    switch (promise.is) {
+    case Promise::Is::range:
+        return state.any ? fmt::format(
+                               "it came to {}",
+                               rig::reading_text(static_cast<int32_t>(std::lround(state.furthest)),
+                                                 rig_->sources[promise.of].kind))
+                         : "";
+    case Promise::Is::times_a_day: return fmt::format("at most {} times", state.most);
+    case Promise::Is::on_a_day: return fmt::format("at most {}", rig::span_to_text(state.most));
+    case Promise::Is::answered:
+    case Promise::Is::told: return fmt::format("it took {} at most", rig::span_to_text(state.most));
+    }
+    return {};
+}
+
+std::vector<Verdict> Judge::verdicts() const {
+    std::vector<Verdict> out;
+    for (size_t i = 0; i < promises_.size(); ++i) {
+        out.push_back(promises_[i].verdict);
+        const bool says_itself = out.back().broken && !out.back().how.empty();
+        if (out.back().judged && !(says_itself && rig_->promises[i].is != Promise::Is::range))
+            out.back().how = closest(rig_->promises[i], promises_[i]);
+    }
+    for (const State& state : nevers_)
+        out.push_back(state.verdict);
+    return out;
+}
+
+bool Judge::all_kept() const {
+    const auto kept = [](const State& state) { return !state.verdict.broken; };
+    return std::all_of(promises_.begin(), promises_.end(), kept) &&
+           std::all_of(nevers_.begin(), nevers_.end(), kept);
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,82 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// Whether a device keeps what it is promised to keep to, pass by pass.
+#pragma once
+
+#include "rig/run/running_rig.hpp"
+
+#include <cstdint>
+#include <deque>
+#include <functional>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace zorilla::bench {
+
+/// What became of a promise, or of a line of `never`.
+struct Verdict {
+    std::string says;
+    bool judged = false; ///< whether there was anything to judge
+    bool broken = false;
+    uint64_t times = 0; ///< how often it was broken
+    int64_t first = 0;  ///< ms: when it first was
+    std::string how;    ///< what happened then, or how close it came
+    /// Of a range: ms outside of it, and how far it went there, in thousandths of the unit.
+    int64_t outside = 0;
+    double furthest = 0;
+    bool by_truth = false; ///< judged by what was there, and not by what a sensor read
+};
+
+/// Judges all promises and all that must never be.
+class Judge {
+  public:
+    /// What a source really was, if that is known. May be empty: then readings count.
+    using Truly = std::function<std::optional<double>(size_t source)>;
+
+    explicit Judge(const rig::Rig& rig);
+
+    /// After each pass. \param now  ms, never going backwards \param faults  a bit for each fault
+    /// that is known to be there; where none is known, what sensors have lost counts as one
+    void pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults);
+    /// Where nobody sees faults but the device itself.
+    void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, {}, 0); }
+
+    /// Those of the promises, then those of `never`.
+    std::vector<Verdict> verdicts() const;
+    bool all_kept() const;
+    /// How long it took until a fault was told, in ms: the longest; nothing if none was.
+    std::optional<int64_t> longest_untold() const { return longest_untold_; }
+
+  private:
+    struct State {
+        Verdict verdict;
+        bool is = false;   ///< outside, or too much, or what must never be
+        int64_t since = 0; ///< of that, or of what is not answered
+        bool done = false; ///< this time it is broken already
+        bool any = false;
+        double furthest = 0; ///< of a range, the value that is
+        bool was_on = false;
+        enum class Answer : uint8_t { none_needed, awaited, came, late } answer{};
+        std::deque<std::pair<int64_t, int64_t>> on; ///< begin and end, of the last 24 hours
+        int64_t most = 0;                           ///< times, or ms
+    };
+    void judge(const rig::Promise& promise, State& state, int64_t now,
+               const rig::RunningRig& running, const Truly& truly, uint64_t faults);
+    void range(const rig::Promise& promise, State& state, int64_t now, double value, bool is_true);
+    void switched(const rig::Promise& promise, State& state, int64_t now, bool is_on);
+    void wait(const rig::Promise& promise, State& state, int64_t now, bool asks, bool afresh,
+              bool answers);
+    std::string closest(const rig::Promise& promise, const State& state) const;
+    static void breaks(State& state, int64_t now, std::string how);
+
+    const rig::Rig* rig_;
+    std::vector<State> promises_, nevers_;
+    int64_t last_ = 0;
+    bool begun_ = false;
+    uint64_t faults_before_ = 0;
+    std::vector<Truth> truths_;
+    std::optional<int64_t> longest_untold_;
+};
+
+} // namespace zorilla::bench

@@ -1,0 +1,135 @@
+// SPDX-License-Identifier: MIT
+#include "bench/world/around.hpp"
+
+#include "rig/sense/part.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+namespace zorilla::bench {
+
+WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
+    : wiring_(&wiring), plan_(plan),
+      life_(wiring.world(), plan.seed, plan.begins.value_or(wiring.world().begins)),
+      midnight_(std::llround(plan.begins.value_or(wiring.world().begins) * 1000)),
+      noise_(mixed(plan.seed, stream_of("noise"))), sensors_(wiring.rig().senses.size()),
+      raws_(wiring.rig().senses.size()), stuck_(wiring.rig().drives.size(), -1) {
+    const rig::Rig& parts = plan.made_of == nullptr ? wiring.rig() : *plan.made_of;
+    for (const rig::Sense& sense : parts.senses)
+        forward_.push_back(sense.part->forward);
+    for (const WorldFault& fault : plan_.faults)
+        plan_broken_.push_back(WorldWiring(wiring.world(), wiring.rig()).find_broken(fault));
+}
+
+const WorldFault& WorldAround::fault(size_t i) const {
+    const auto& own = wiring_->world().faults;
+    return i < own.size() ? own[i] : plan_.faults[i - own.size()];
+}
+
+void WorldAround::breaks(WorldFault fault) {
+    plan_broken_.push_back(WorldWiring(wiring_->world(), wiring_->rig()).find_broken(fault));
+    plan_.faults.push_back(std::move(fault));
+}
+
+void WorldAround::begin() {
+    device_began_ = life_.milliseconds();
+    first_ = true;
+}
+
+bool WorldAround::next(int64_t& milliseconds) {
+    if (!first_) {
+        life_.go_on(plan_.every);
+    } else if (life_.milliseconds() > 0) { // a device that begins anew
+        life_.go_on(plan_.every);
+        device_began_ = life_.milliseconds();
+    }
+    first_ = false;
+    milliseconds = life_.milliseconds() - device_began_;
+    look();
+    return true;
+}
+
+void WorldAround::look() {
+    const Moment now = life_.moment();
+    for (Sensor& sensor : sensors_)
+        sensor.fault = rig::Fault::none;
+    std::fill(stuck_.begin(), stuck_.end(), int8_t{-1});
+    powered_ = true;
+    broken_ = 0;
+    const size_t own = wiring_->world().faults.size();
+    for (size_t i = 0; i < fault_count(); ++i) {
+        const WorldFault& one = fault(i);
+        if (!one.when.at(now))
+            continue;
+        broken_ |= uint64_t{1} << (i % 64);
+        const size_t of = i < own ? wiring_->broken()[i] : plan_broken_[i - own];
+        switch (one.what) {
+        case WorldFault::Of::sensor: sensors_[of].fault = one.fault; break;
+        case WorldFault::Of::output: stuck_[of] = one.stuck_on ? 1 : 0; break;
+        case WorldFault::Of::supply: powered_ = false; break;
+        }
+    }
+    for (size_t i = 0; i < sensors_.size(); ++i)
+        raws_[i] = read(i);
+}
+
+rig::Raw WorldAround::read(size_t index) {
+    const WorldWiring::Seen& seen = wiring_->seen()[index];
+    Sensor& sensor = sensors_[index];
+    if (!seen.looks)
+        return {};
+    const rig::Sense& sense = wiring_->rig().senses[index];
+    const int64_t now = life_.milliseconds();
+    const double since = sensor.any ? static_cast<double>(now - sensor.read_at) / 1000 : 0;
+    double value = seen.fixed ? seen.value : life_.value(seen.of);
+    if (seen.turned)
+        value = seen.from - value;
+    if (seen.judged)
+        value = value >= seen.above ? 1 : 0;
+    if (seen.lag > 0) {
+        // Exactly, while what it feels stays the same.
+        sensor.felt =
+            sensor.any ? value + (sensor.felt - value) *
+                                     std::exp(-static_cast<double>(plan_.every) / 1000 / seen.lag)
+                       : value;
+        value = sensor.felt;
+    }
+    if (now < sensor.next && sensor.any)
+        return {};
+    // Who is late by less than half a pass is on time.
+    sensor.next = now + sense.every.thousandths() - plan_.every / 2;
+    rig::Surroundings around;
+    around.value = value;
+    around.celsius = seen.has_at ? life_.value(seen.at) : seen.celsius;
+    around.second = around.celsius;
+    around.humidity = seen.damp ? life_.value(seen.humidity) : 50;
+    around.seconds = since;
+    around.noise = seen.noise;
+    const rig::Raw raw = forward_[index](around, noise_, sensor.fault, sensor.raw);
+    sensor.any = true;
+    sensor.read_at = now;
+    if (raw.taken())
+        sensor.raw = raw;
+    return sense.raw == rig::RawKind::edges && raw.taken() ? rig::Raw(raw.bits() & 0xffff) : raw;
+}
+
+void WorldAround::passed(const rig::RunningRig& running) {
+    const auto& outputs = wiring_->outputs();
+    const auto& drives = wiring_->rig().drives;
+    for (size_t i = 0; i < outputs.size(); ++i) {
+        const size_t drive = outputs[i];
+        const int8_t stuck = stuck_[drive];
+        life_.set(wiring_->world().outputs[i].value,
+                  stuck >= 0 ? stuck
+                             : running.drivens()[drive].value.share(drives[drive].kind()) / 255.0);
+    }
+}
+
+void WorldAround::passed_dark() {
+    for (size_t i = 0; i < wiring_->outputs().size(); ++i) {
+        const int8_t stuck = stuck_[wiring_->outputs()[i]];
+        life_.set(wiring_->world().outputs[i].value, stuck == 1 ? 1 : 0);
+    }
+}
+
+} // namespace zorilla::bench

@@ -1,0 +1,154 @@
+// SPDX-License-Identifier: MIT
+// What elements share, and the list of their kinds.
+#include "bench/world/elements/elements.hpp"
+
+#include <fmt/format.h>
+
+#include <cmath>
+#include <cstdio>
+
+namespace zorilla::bench {
+
+const std::vector<ElementKind>& element_kinds() {
+    static const std::vector<ElementKind> all = {
+        weather_element(), warmth_element(), air_element(),     gas_element(),
+        tank_element(),    light_element(),  turning_element(), people_element()};
+    return all;
+}
+
+uint64_t stream_of(std::string_view name) {
+    uint64_t out = 0;
+    for (const char c : name)
+        out = mixed(out, static_cast<unsigned char>(c));
+    return out;
+}
+
+std::vector<Acting> actings(rig::TableReader& keys, std::string_view key, std::string_view amount,
+                            rig::Kind kind, WorldScope& scope,
+                            const std::vector<rig::PartKey>& more,
+                            const std::function<void(rig::TableReader&, Acting&)>& each) {
+    std::vector<Acting> out;
+    const std::string example = fmt::format("[ {{ {} = \"{}\" }} ]", amount, rig::example_of(kind));
+    const rig::Node* all = keys.find(key) == nullptr ? nullptr : keys.list(key, 1, 32, example);
+    const std::string word(amount);
+    for (size_t i = 0; all != nullptr && i < all->size(); ++i) {
+        const rig::Node& one = (*all)[i];
+        if (!one.is_table()) {
+            scope.findings->add(one, fmt::format("each of \"{}\" must be a table; for example {} "
+                                                 "= {}",
+                                                 key, key, example));
+            continue;
+        }
+        rig::TableReader entry(one, fmt::format("{} of {}", key, keys.label()), *scope.findings,
+                               {{"by", "\"heat_lamp\""}, {word.c_str(), ""}});
+        entry.allow(more);
+        const auto value = entry.required_quantity(word, kind, rig::example_of(kind), "how much");
+        Acting acting = scope.acting(entry);
+        acting.amount = rig::in_formulas(value.value_or(0), kind);
+        if (value && kind != rig::Kind::light)
+            entry.expect(*value >= 0, word, "0 or above");
+        if (each)
+            each(entry, acting);
+        entry.finish();
+        out.push_back(std::move(acting));
+    }
+    return out;
+}
+
+namespace {
+
+/// "07:30", "07:30:05", and "1d 11:00" of one day only.
+bool parse_clock(const std::string& text, bool& daily, double& seconds) {
+    int days = 0, hours = 0, minutes = 0, rest = 0, end = 0;
+    daily = text.find('d') == std::string::npos;
+    const char* from = text.c_str();
+    if (!daily) {
+        if (std::sscanf(from, "%dd%n", &days, &end) != 1 || days < 0 || days > 100'000)
+            return false;
+        from += end;
+        end = 0;
+        while (*from == ' ')
+            ++from;
+    }
+    const bool has_seconds =
+        std::sscanf(from, "%2d:%2d:%2d%n", &hours, &minutes, &rest, &end) == 3 && from[end] == 0;
+    if (!has_seconds) {
+        rest = end = 0;
+        if (std::sscanf(from, "%2d:%2d%n", &hours, &minutes, &end) != 2 || from[end] != 0)
+            return false;
+    }
+    if (hours < 0 || hours > 23 || minutes < 0 || minutes > 59 || rest < 0 || rest > 59)
+        return false;
+    seconds = ((days * 24.0 + hours) * 60 + minutes) * 60 + rest;
+    return true;
+}
+
+} // namespace
+
+std::optional<double> clock_time(rig::TableReader& keys, std::string_view key) {
+    const auto text = keys.text(key, "05:00");
+    bool daily = true;
+    double seconds = 0;
+    if (text && (!parse_clock(*text, daily, seconds) || !daily)) {
+        keys.findings().add(
+            *keys.table().get(key),
+            fmt::format("\"{}\" must be a time of the day, such as {} = \"05:00\"", key, key));
+        return std::nullopt;
+    }
+    return text ? std::optional(seconds) : std::nullopt;
+}
+
+const std::vector<rig::PartKey>& Schedule::keys() {
+    static const std::vector<rig::PartKey> all = {
+        {"at", "[\"07:30\", \"1d 11:00\"]"}, {"times_a_day", "2"}, {"for", "\"1 s\""}};
+    return all;
+}
+
+void Schedule::read(rig::TableReader& keys, std::string_view usual_length) {
+    const rig::Node* list =
+        keys.find("at") == nullptr ? nullptr : keys.list("at", 1, 256, "[\"07:30\", \"1d 11:00\"]");
+    for (size_t i = 0; list != nullptr && i < list->size(); ++i) {
+        const std::string* text = (*list)[i].as_text();
+        Entry entry{};
+        if (text != nullptr && parse_clock(*text, entry.daily, entry.at))
+            entries_.push_back(entry);
+        else
+            keys.findings().add((*list)[i],
+                                "a time is one of every day, such as \"07:30\", or of one day, "
+                                "such as \"1d 11:00\": day 0 is the first");
+    }
+    if (const auto often = keys.ratio("times_a_day");
+        often &&
+        keys.expect(*often > 0 && *often <= 1'000'000, "times_a_day", "above 0 and at most 1,000"))
+        cell_ = 86'400e3 / *often;
+    const auto length = keys.quantity("for", rig::Kind::duration, usual_length);
+    length_ =
+        length ? *length / 1000.0
+               : rig::parse_quantity(usual_length, rig::Kind::duration, "1 s").thousandths / 1000.0;
+    if (length)
+        keys.expect(*length > 0, "for", "above 0");
+    if (cell_ > 0 && length_ > cell_)
+        keys.expect(false, "for", "shorter than the time from one to the next");
+}
+
+bool Schedule::at(const Moment& moment) const {
+    constexpr double day = 86'400;
+    for (const Entry& entry : entries_) {
+        const double since = moment.of_day - entry.at;
+        if (entry.daily ? std::fmod(since + day, day) < length_ : since >= 0 && since < length_)
+            return true;
+    }
+    if (cell_ <= 0)
+        return false;
+    // Once in each cell of time, anywhere in it; it may last on into the next one.
+    const auto cell = static_cast<int64_t>(moment.seconds / cell_);
+    for (int64_t i = cell; i >= cell - 1 && i >= 0; --i) {
+        const double since =
+            moment.seconds - (static_cast<double>(i) + even_chance(moment.seed, stream, i)) * cell_;
+        if (since >= 0 && since < length_)
+            return true;
+    }
+    return false;
+}
+
+} // namespace zorilla::bench

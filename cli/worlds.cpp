@@ -1,0 +1,136 @@
+// SPDX-License-Identifier: MIT
+// What the commands that try a rig in a world share.
+#include "cli/worlds.hpp"
+
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdio>
+
+namespace zorilla::cli {
+
+void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& options) {
+    command.add_option("RIG", options->rig, "The rig file.")->required();
+    command
+        .add_option("--world", options->world,
+                    "What surrounds it: a world file; docs/worlds.md tells what may stand there.")
+        ->required()
+        ->type_name("WORLD");
+    command.add_option("--for", options->length, "How long.")
+        ->type_name("TIME")
+        ->capture_default_str();
+    command.add_option("--pass", options->every, "The time from pass to pass of the device.")
+        ->type_name("TIME")
+        ->capture_default_str();
+    command
+        .add_option("--seed", options->seed,
+                    "Another number, other weather and other noise; the same one, the same again.")
+        ->between(0, 1e15)
+        ->capture_default_str();
+}
+
+Meeting meet(const WorldOptions& options) {
+    Meeting out;
+    out.rig = usable_rig(options.rig);
+    const bench::WorldFile file = bench::load_world(options.world);
+    if (!file.mistakes.empty()) {
+        print_mistakes(options.world, file.mistakes);
+        throw rig::InputError(fmt::format("{}: mend the mistakes above first", options.world));
+    }
+    out.world = file.world;
+    out.wiring = std::make_unique<bench::WorldWiring>(*out.world, out.rig);
+    return out;
+}
+
+int64_t length_of(const WorldOptions& options) {
+    // Longer than what a device's clock can tell.
+    int days = 0, end = 0;
+    if (std::sscanf(options.length.c_str(), "%6d d%n", &days, &end) == 1 && days > 0 &&
+        static_cast<size_t>(end) == options.length.size())
+        return days * INT64_C(86'400'000);
+    return time_option("--for", options.length, "3 d");
+}
+
+namespace {
+
+/// "roost open at 2d 03:00 for 1 h"
+bench::WorldFault fault_of_text(const std::string& text) {
+    const size_t at = text.find(" at "), length = text.find(" for ");
+    const size_t space = text.find(' ');
+    const auto wrong = [&](const std::string& what) {
+        return rig::InputError(fmt::format("--fault: \"{}\": {}; write for example \"roost open at "
+                                           "2d 03:00 for 1 h\"",
+                                           text, what));
+    };
+    if (at == std::string::npos || length == std::string::npos || length < at || space >= at)
+        throw wrong("say what breaks, how, when and for how long");
+    rig::Node table = rig::Node::table();
+    const auto add = [&table](const char* key, std::string value) {
+        table.add({key, {}}, rig::Node::text(std::move(value)));
+    };
+    add("of", text.substr(0, space));
+    add("is", text.substr(space + 1, at - space - 1));
+    rig::Node times = rig::Node::list();
+    times.add(rig::Node::text(text.substr(at + 4, length - at - 4)));
+    table.add({"at", {}}, std::move(times));
+    add("for", text.substr(length + 5));
+    bench::WorldFault out;
+    std::vector<rig::Mistake> mistakes = bench::read_fault("asked", table, out);
+    if (!mistakes.empty())
+        throw wrong(mistakes.front().text);
+    return out;
+}
+
+} // namespace
+
+bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting) {
+    bench::AroundPlan out;
+    out.every = time_option("--pass", options.every, "1 s");
+    out.seed = options.seed;
+    for (const std::string& text : options.faults)
+        out.faults.push_back(fault_of_text(text));
+    std::vector<rig::Mistake> mistakes = meeting.wiring->mistakes();
+    if (!mistakes.empty()) {
+        print_mistakes(options.world, mistakes);
+        throw rig::InputError(fmt::format("{}: does not fit {}: mend the mistakes above first",
+                                          options.world, options.rig));
+    }
+    for (const bench::WorldFault& fault : out.faults) {
+        bench::WorldWiring trial(*meeting.world, meeting.rig);
+        trial.find_broken(fault);
+        if (!trial.mistakes().empty())
+            throw rig::InputError("--fault: " + trial.mistakes().front().text);
+    }
+    return out;
+}
+
+bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts) {
+    size_t width = 0;
+    for (const bench::Verdict& verdict : verdicts)
+        width = std::max(width, std::min<size_t>(verdict.says.size(), 60));
+    bool kept = true;
+    for (const bench::Verdict& verdict : verdicts) {
+        std::string became = "kept";
+        if (!verdict.judged)
+            became = "open: nothing came that it speaks of";
+        else if (verdict.broken) {
+            kept = false;
+            became = page.warning(fmt::format(
+                "broken{}, first at {}",
+                verdict.times == 1 ? ""
+                                   : fmt::format(" {} times", rig::count_to_text(verdict.times)),
+                rig::time_to_text(verdict.first)));
+        }
+        if (verdict.judged && !verdict.how.empty() && verdict.how != "it was")
+            became += "; " + verdict.how;
+        if (verdict.outside > 0)
+            became += fmt::format(", outside for {}", rig::span_to_text(verdict.outside));
+        page.line(fmt::format("  {:<{}}  {}", verdict.says, width, became));
+    }
+    return kept;
+}
+
+} // namespace zorilla::cli

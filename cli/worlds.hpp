@@ -1,0 +1,37 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What the commands that try a rig in a world share.
+#pragma once
+
+#include "bench/world/trying.hpp"
+#include "cli/command.hpp"
+
+#include <memory>
+
+namespace zorilla::cli {
+
+/// A rig in a world, as files have them.
+struct Meeting {
+    rig::Rig rig;
+    std::shared_ptr<const bench::World> world;
+    std::unique_ptr<bench::WorldWiring> wiring;
+};
+/// What all of them may be asked for.
+struct WorldOptions {
+    std::string rig, world;
+    std::string length = "3 d";
+    std::string every = "1 s";
+    uint64_t seed = 1;
+    std::vector<std::string> faults;
+};
+void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& options);
+
+/// Tells what is wrong with either. \throws rig::InputError
+Meeting meet(const WorldOptions& options);
+bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting);
+int64_t length_of(const WorldOptions& options);
+
+/// What became of promises, and of what must never be. \return  whether all were kept
+bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts);
+
+} // namespace zorilla::cli
