@@ -5,6 +5,7 @@
 
 #include "bench/firmware.hpp"
 #include "bench/port.hpp"
+#include "bench/world/world.hpp"
 #include "cli/arguments.hpp"
 #include "cli/page.hpp"
 
@@ -23,6 +24,9 @@ void add_fit(Command& app, Chosen& chosen);
 void add_check(Command& app, Chosen& chosen);
 void add_run(Command& app, Chosen& chosen);
 void add_try(Command& app, Chosen& chosen);
+void add_tune(Command& app, Chosen& chosen);
+void add_yield(Command& app, Chosen& chosen);
+void add_faults(Command& app, Chosen& chosen);
 void add_draw(Command& app, Chosen& chosen);
 void add_machine(Command& app, Chosen& chosen);
 void add_firmware(Command& app, Chosen& chosen);
@@ -50,6 +54,8 @@ class Complaints {
 
 /// Loads a rig that is to be used, not only checked. \throws rig::InputError
 rig::Rig usable_rig(const std::string& path);
+/// Loads a world that is to be used. \throws rig::InputError
+bench::WorldFile usable_world(const std::string& path);
 /// An option that is a time above 0. \throws rig::InputError
 int64_t time_option(const std::string& option, const std::string& text, const std::string& example);
 

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "cli/demo_live.hpp"
 
-#include "bench/hen_house.hpp"
 #include "bench/live/sending.hpp"
+#include "bench/world/place.hpp"
 #include "cli/command.hpp"
 #include "cli/signals.hpp"
 #include "cli/watching.hpp"
@@ -68,8 +68,12 @@ Status demo_live(const std::string& directory, const std::string& where, Page& p
     const bench::Utc began = (utc_now() / day - 7) * day;
     const bool has_week = std::filesystem::exists(history);
     // Its days begin at midnight of UTC.
-    const auto house = bench::hen_house(
-        rig, has_week ? static_cast<double>(utc_now() - began) / 3'600'000.0 : 0.0);
+    bench::AroundPlan plan;
+    plan.every = 5000;
+    plan.seed = 2024;
+    plan.begins = has_week ? static_cast<double>(utc_now() - began) / 1000.0 : 0.0;
+    const auto house =
+        std::make_unique<bench::WorldPlace>(rig, bench::parse_world(demo_live_world), plan);
     if (!has_week) {
         message("Making a week of history first ...");
         make_week(history, rig, rig::read_file(rig_path), *house, began);
@@ -92,16 +96,16 @@ Status demo_live(const std::string& directory, const std::string& where, Page& p
             else
                 std::this_thread::sleep_for(std::chrono::milliseconds(10));
     });
-    WatchPlan plan;
-    plan.devices = {{rig_path, directory + "/device"}};
-    plan.history = history;
-    plan.page = where;
+    WatchPlan watched;
+    watched.devices = {{rig_path, directory + "/device"}};
+    watched.history = history;
+    watched.page = where;
     const auto join = [&] {
         over = true;
         device.join();
     };
     try {
-        const Status status = watch(plan, page);
+        const Status status = watch(watched, page);
         join();
         page.line();
         page.line("What it has left to look at:");

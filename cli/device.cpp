@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // device: the stand-in for a board.
-#include "bench/hen_house.hpp"
 #include "bench/live/serving.hpp"
 #include "bench/stand_in.hpp"
+#include "bench/world/place.hpp"
 #include "cli/command.hpp"
 #include "cli/signals.hpp"
 #include "rig/text/files.hpp"
@@ -31,6 +31,8 @@ struct DeviceOptions {
     std::string form = "table";
     std::string trace, in;
     std::string on;
+    std::string pass = "1 s";
+    uint64_t seed = 1;
     double pace = 1;
     bool clock = false;
     bool once = false;
@@ -90,15 +92,20 @@ Status device(const DeviceOptions& options, Page& page) {
                         options.source.compare(options.source.size() - 5, 5, ".toml") == 0;
     if (is_rig && options.trace.empty() == options.in.empty())
         throw rig::InputError(fmt::format("{}: say what it reads, either --trace winter.csv or "
-                                          "--in hen_house",
+                                          "--in world.toml",
                                           options.source));
     if (!is_rig && !(options.trace.empty() && options.in.empty()))
         throw rig::InputError("--trace, --in: are of a rig file's device; leave them away, or name "
                               "a rig file, which ends with .toml");
     if (is_rig) {
         const rig::Rig rig = usable_rig(options.source);
-        const auto around = options.in.empty() ? bench::trace_around(rig, options.trace)
-                                               : bench::hen_house(rig, 6.5);
+        bench::AroundPlan plan;
+        plan.every = time_option("--pass", options.pass, "1 s");
+        plan.seed = options.seed;
+        const std::unique_ptr<bench::Surroundings> around =
+            options.in.empty()
+                ? bench::trace_around(rig, options.trace)
+                : std::make_unique<bench::WorldPlace>(rig, usable_world(options.in), plan);
         bench::StandIn stand_in(options.link);
         page.line(fmt::format("Watching it: zorilla live {} {}", options.source, stand_in.path()));
         page.finish();
@@ -177,9 +184,15 @@ void add_device(Command& app, Chosen& chosen) {
         ->type_name("FILE.csv");
     command
         ->add_option("--in", options->in,
-                     "Surroundings in which the device of a rig file stands, so that its outputs "
-                     "act on what it reads: a made-up hen house.")
-        ->one_of({"hen_house"});
+                     "A world file: the surroundings in which the device of a rig file stands, so "
+                     "that its outputs act on what it reads.")
+        ->type_name("WORLD");
+    command->add_option("--pass", options->pass, "With --in: the time from pass to pass.")
+        ->type_name("TIME")
+        ->capture_default_str();
+    command->add_option("--seed", options->seed, "With --in: other weather and other noise.")
+        ->between(0, 1e15)
+        ->capture_default_str();
     command->add_option("--link", options->link, "A name of its own for the pseudo-terminal.")
         ->type_name("PATH");
     command->add_option("--every", options->every, "The time from line to line of a model.")

@@ -2,11 +2,12 @@
 // check, run and demo: what is done with a rig.
 #include "bench/diagram.hpp"
 #include "bench/figure/figure.hpp"
-#include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
 #include "bench/scxml.hpp"
 #include "bench/table.hpp"
 #include "bench/why.hpp"
+#include "bench/world/place.hpp"
+#include "bench/world/trying.hpp"
 #include "cli/command.hpp"
 #include "cli/demo_live.hpp"
 #include "cli/thinner.hpp"
@@ -129,10 +130,16 @@ Status demo(const std::string& directory, Page& page) {
                            "",
                            {},
                            ""};
+    const std::string world_path = directory + "/winter.toml";
     const rig::RigFile rig = rig::parse_rig(demo_rig);
+    bench::AroundPlan plan;
+    plan.every = 5000;
+    const bench::WorldPlace house(rig.rig, bench::parse_world(demo_world), plan);
     bool kept = false;
-    for (const auto& [path, text] : {std::pair(files.rig, std::string(demo_rig)),
-                                     std::pair(files.trace, bench::hen_house_trace(rig.rig))}) {
+    for (const auto& [path, text] :
+         {std::pair(files.rig, std::string(demo_rig)),
+          std::pair(world_path, std::string(demo_world)),
+          std::pair(files.trace, bench::trace_of_world(house.wiring(), plan, 3 * 86'400'000))}) {
         std::error_code ignored;
         if (!std::filesystem::exists(path, ignored)) {
             write_file(path, text);
@@ -168,6 +175,7 @@ Status demo(const std::string& directory, Page& page) {
     page.line();
     page.line(page.bold("Yours to try"));
     page.line(fmt::format("  rig     {}", files.rig));
+    page.line(fmt::format("  world   {}", world_path));
     page.line(fmt::format("  trace   {}", files.trace));
     page.line(fmt::format("  figure  {}", files.figure));
     page.line(fmt::format("  machine {}", diagram));
@@ -176,10 +184,10 @@ Status demo(const std::string& directory, Page& page) {
     page.line(fmt::format("  zorilla run {} --trace {} --why \"ventilator@1d 11:05\"", files.rig,
                           files.trace));
     page.line(
-        "Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\" and see how much more "
-        "often it switches:");
+        "Change \"release\" of [decide.cold] in the rig file to \"4.3 degC\", and let it live "
+        "through those days anew:");
     page.line(fmt::format("  zorilla check {}", files.rig));
-    page.line(fmt::format("  zorilla run {} --trace {}", files.rig, files.trace));
+    page.line(fmt::format("  zorilla try {} --world {} --summary", files.rig, world_path));
     page.finish();
     return status;
 }

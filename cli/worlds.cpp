@@ -32,15 +32,19 @@ void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& op
         ->capture_default_str();
 }
 
+bench::WorldFile usable_world(const std::string& path) {
+    bench::WorldFile file = bench::load_world(path);
+    if (!file.mistakes.empty()) {
+        print_mistakes(path, file.mistakes);
+        throw rig::InputError(fmt::format("{}: mend the mistakes above first", path));
+    }
+    return file;
+}
+
 Meeting meet(const WorldOptions& options) {
     Meeting out;
     out.rig = usable_rig(options.rig);
-    const bench::WorldFile file = bench::load_world(options.world);
-    if (!file.mistakes.empty()) {
-        print_mistakes(options.world, file.mistakes);
-        throw rig::InputError(fmt::format("{}: mend the mistakes above first", options.world));
-    }
-    out.world = file.world;
+    out.world = usable_world(options.world).world;
     out.wiring = std::make_unique<bench::WorldWiring>(*out.world, out.rig);
     return out;
 }

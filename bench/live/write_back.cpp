@@ -21,27 +21,27 @@ size_t offset_of(const std::string& text, rig::Place place) {
 
 } // namespace
 
-std::string with_setting(const std::string& text, const rig::Rig& rig, const rig::Sense& setting,
+std::string with_text_at(const std::string& text, const rig::Node& node, const std::string& key,
                          const std::string& value) {
-    const rig::Node& node = *rig::table_of(rig, setting).get("value");
-    const auto refuse = [&]() -> rig::InputError {
-        return rig::InputError(
-            fmt::format("line {}: cannot be changed by itself; write value = \"{}\" "
-                        "there",
-                        node.place().line, value));
-    };
     // A plain text between two quotes of one kind.
     const size_t begin = offset_of(text, node.place());
     const char quote = begin < text.size() ? text[begin] : '\0';
     const size_t end = quote == '"' || quote == '\'' ? text.find(quote, begin + 1) : text.npos;
     if (end == text.npos || text.substr(begin + 1, end - begin - 1) != *node.as_text())
-        throw refuse();
+        throw rig::InputError(
+            fmt::format("line {}: cannot be changed by itself; write {} = \"{}\" there",
+                        node.place().line, key, value));
     std::string out = text.substr(0, begin + 1) + value + text.substr(end);
     const rig::RigFile is = rig::parse_rig(out);
     if (!is.mistakes.empty())
         throw rig::InputError(fmt::format("line {}: with that it would not be understood: {}",
                                           is.mistakes.front().line, is.mistakes.front().text));
     return out;
+}
+
+std::string with_setting(const std::string& text, const rig::Rig& rig, const rig::Sense& setting,
+                         const std::string& value) {
+    return with_text_at(text, *rig::table_of(rig, setting).get("value"), "value", value);
 }
 
 } // namespace zorilla::bench

@@ -29,6 +29,7 @@ const WorldFault& WorldAround::fault(size_t i) const {
 void WorldAround::breaks(WorldFault fault) {
     plan_broken_.push_back(WorldWiring(wiring_->world(), wiring_->rig()).find_broken(fault));
     plan_.faults.push_back(std::move(fault));
+    quiet_until_ = 0;
 }
 
 void WorldAround::begin() {
@@ -49,17 +50,21 @@ bool WorldAround::next(int64_t& milliseconds) {
     return true;
 }
 
-void WorldAround::look() {
+void WorldAround::break_and_mend() {
     const Moment now = life_.moment();
     for (Sensor& sensor : sensors_)
         sensor.fault = rig::Fault::none;
     std::fill(stuck_.begin(), stuck_.end(), int8_t{-1});
     powered_ = true;
+    quiet_until_ = Element::for_ever;
     broken_ = 0;
     const size_t own = wiring_->world().faults.size();
     for (size_t i = 0; i < fault_count(); ++i) {
         const WorldFault& one = fault(i);
-        if (!one.when.at(now))
+        double until = 0;
+        const bool is = one.when.at(now, until);
+        quiet_until_ = std::min(quiet_until_, until);
+        if (!is)
             continue;
         broken_ |= uint64_t{1} << (i % 64);
         const size_t of = i < own ? wiring_->broken()[i] : plan_broken_[i - own];
@@ -69,6 +74,11 @@ void WorldAround::look() {
         case WorldFault::Of::supply: powered_ = false; break;
         }
     }
+}
+
+void WorldAround::look() {
+    if (static_cast<double>(life_.milliseconds()) / 1000 >= quiet_until_)
+        break_and_mend();
     for (size_t i = 0; i < sensors_.size(); ++i)
         raws_[i] = read(i);
 }
@@ -84,6 +94,8 @@ rig::Raw WorldAround::read(size_t index) {
     double value = seen.fixed ? seen.value : life_.value(seen.of);
     if (seen.turned)
         value = seen.from - value;
+    if (!plan_.gains.empty())
+        value = value * plan_.gains[index] + plan_.offsets[index];
     if (seen.judged)
         value = value >= seen.above ? 1 : 0;
     if (seen.lag > 0) {

@@ -74,6 +74,9 @@ struct AroundPlan {
     /// A rig made of the parts that this device really has; else it has those of its file.
     const rig::Rig* made_of = nullptr;
     std::vector<WorldFault> faults; ///< besides those of the world
+    /// By how much each sensor as a whole is off, in its unit, and by which share; empty: not at
+    /// all.
+    std::vector<double> offsets, gains;
 };
 
 /// A device's surroundings. A copy goes its own way.
@@ -107,6 +110,7 @@ class WorldAround : public Surroundings {
 
   private:
     void look();
+    void break_and_mend();
     rig::Raw read(size_t sense);
 
     const WorldWiring* wiring_;
@@ -128,6 +132,7 @@ class WorldAround : public Surroundings {
     std::vector<size_t> plan_broken_;
     std::vector<int8_t> stuck_; ///< of each output: -1 as it is, else 0 or 1
     uint64_t broken_ = 0;
+    double quiet_until_ = 0; ///< s: until then nothing breaks or heals
     bool powered_ = true;
     bool first_ = true;
     int64_t device_began_ = 0;

@@ -63,7 +63,9 @@ class Element {
     /// What comes by itself and slowly, such as the weather: looked at every ten seconds.
     virtual void happen_slowly(const Moment&, double* /*values*/) const {}
     /// What comes by itself and at once, such as a hand on a button.
-    virtual void happen(const Moment&, double* /*values*/) const {}
+    /// \return  until when that stays, in seconds since the world began
+    virtual double happen(const Moment&, double* /*values*/) const { return for_ever; }
+    static constexpr double for_ever = std::numeric_limits<double>::infinity();
     /// How fast states change, in a second: added to what others have added.
     virtual void rates(const double* /*states*/, const double* /*values*/,
                        double* /*rates*/) const {}
@@ -143,7 +145,19 @@ class Schedule {
   public:
     static const std::vector<rig::PartKey>& keys();
     void read(rig::TableReader& keys, std::string_view usual_length);
-    bool at(const Moment& moment) const;
+    bool at(const Moment& moment) const {
+        double until = 0;
+        return at(moment, until);
+    }
+    /// \param until  becomes the time until which that stays, in seconds since the world began
+    bool at(const Moment& moment, double& until) const;
+    /// One that comes once. \param at  s after midnight of the first day
+    static Schedule once(double at, double length) {
+        Schedule out;
+        out.entries_.push_back({false, at});
+        out.length_ = length;
+        return out;
+    }
     uint64_t stream = 0; ///< tells its chances from those of others
 
   private:

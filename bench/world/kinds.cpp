@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cmath>
 #include <cstdio>
 
@@ -131,24 +132,33 @@ void Schedule::read(rig::TableReader& keys, std::string_view usual_length) {
         keys.expect(false, "for", "shorter than the time from one to the next");
 }
 
-bool Schedule::at(const Moment& moment) const {
+bool Schedule::at(const Moment& moment, double& until) const {
     constexpr double day = 86'400;
+    bool is = false;
+    until = Element::for_ever;
+    // Each of them is on from `since` = 0 to its length.
+    const auto look = [&](double since, double again) {
+        const bool now = since >= 0 && since < length_;
+        is = is || now;
+        const double next = now ? length_ - since : since < 0 ? -since : again - since;
+        until = std::min(until, moment.seconds + next);
+    };
     for (const Entry& entry : entries_) {
         const double since = moment.of_day - entry.at;
-        if (entry.daily ? std::fmod(since + day, day) < length_ : since >= 0 && since < length_)
-            return true;
+        if (entry.daily)
+            look(since - std::floor(since / day) * day, day);
+        else
+            look(since, Element::for_ever);
     }
     if (cell_ <= 0)
-        return false;
+        return is;
     // Once in each cell of time, anywhere in it; it may last on into the next one.
     const auto cell = static_cast<int64_t>(moment.seconds / cell_);
-    for (int64_t i = cell; i >= cell - 1 && i >= 0; --i) {
-        const double since =
-            moment.seconds - (static_cast<double>(i) + even_chance(moment.seed, stream, i)) * cell_;
-        if (since >= 0 && since < length_)
-            return true;
-    }
-    return false;
+    for (int64_t i = std::max<int64_t>(cell - 1, 0); i <= cell + 1; ++i)
+        look(moment.seconds -
+                 (static_cast<double>(i) + even_chance(moment.seed, stream, i)) * cell_,
+             Element::for_ever);
+    return is;
 }
 
 } // namespace zorilla::bench

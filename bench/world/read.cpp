@@ -77,6 +77,7 @@ class WorldReader : public WorldScope {
                 keys.finish();
             });
         each(top, "sees", [&](const rig::Key& key, const Node& table) { sees(key, table); });
+        each(top, "parts", [&](const rig::Key& key, const Node& table) { parts(key, table); });
         each(top, "fault", [&](const rig::Key& key, const Node& table) { fault(key, table); });
         if (world_->elements.empty())
             found_.add(top, "a world needs something in it, such as [weather.outside] and "
@@ -87,7 +88,7 @@ class WorldReader : public WorldScope {
             for (const auto& element : world_->elements)
                 fastest = std::max(fastest, element->fastest());
         if (!given_step_)
-            world_->step = fastest > 0 ? std::min(60.0, 1 / (20 * fastest)) : 60;
+            world_->step = fastest > 0 ? std::min(10.0, 1 / (20 * fastest)) : 10;
         world_->written = std::move(written);
         out.world = world_;
         return out;
@@ -179,7 +180,7 @@ class WorldReader : public WorldScope {
     }
 
     void known_tables(const Node& top) {
-        Names tables = {"world", "sees", "fault"};
+        Names tables = {"world", "sees", "parts", "fault"};
         std::string all = "[world]";
         for (const ElementKind& kind : element_kinds()) {
             tables.emplace_back(kind.word);
@@ -191,11 +192,10 @@ class WorldReader : public WorldScope {
             if (std::find(tables.begin(), tables.end(), word) == tables.end())
                 found_.add(top.keys()[i],
                            fmt::format("there is no table [{}] in a world; {}", word,
-                                       near.empty()
-                                           ? fmt::format("possible are {}, [sees.SENSOR] and "
-                                                         "[fault.NAME]",
-                                                         all)
-                                           : fmt::format("did you mean [{}]?", near)));
+                                       near.empty() ? fmt::format("possible are {}, [sees.SENSOR], "
+                                                                  "[parts.SENSOR] and [fault.NAME]",
+                                                                  all)
+                                                    : fmt::format("did you mean [{}]?", near)));
             else if (!top[i].is_table())
                 found_.add(top.keys()[i], fmt::format("\"{}\" must be a table", word));
         }
@@ -291,6 +291,29 @@ class WorldReader : public WorldScope {
             out.noise = *noise / 1000.0;
         keys.finish();
         world_->sees.push_back(std::move(out));
+    }
+
+    void parts(const rig::Key& key, const Node& table) {
+        World::Parts out{key.text, key.place, {}};
+        for (size_t i = 0; i < table.size(); ++i) {
+            const std::string& name = table.keys()[i].text;
+            const std::string* text = table[i].as_text();
+            Kind kind = Kind::percentage;
+            if (text != nullptr && name == "offset")
+                rig::kind_of(*text, kind);
+            const rig::QuantityText read =
+                rig::parse_quantity(text == nullptr ? "" : *text, kind, "1 %");
+            if (text == nullptr || !read.problem.empty() || read.thousandths < 0 ||
+                (name != "offset" && read.thousandths > 90'000))
+                found_.add(table[i], fmt::format("how much \"{}\" may stray is a percentage up to "
+                                                 "90 %, or of \"offset\" a quantity; for example "
+                                                 "{} = \"{}\"",
+                                                 name, name, name == "offset" ? "0.5 K" : "1 %"));
+            else
+                out.tolerances.emplace_back(name,
+                                            read.thousandths / (name == "offset" ? 1e3 : 1e5));
+        }
+        world_->parts.push_back(std::move(out));
     }
 
     void fault(const rig::Key& key, const Node& table) {

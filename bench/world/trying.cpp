@@ -53,10 +53,11 @@ class Energies {
 /// What happened in a world, gathered pass by pass.
 class Witness {
   public:
-    Witness(const WorldWiring& wiring, const WorldAround& around, int64_t every)
+    Witness(const WorldWiring& wiring, const WorldAround& around)
         : wiring_(&wiring), energies_(wiring.world()), shadow_(around.life()) {
         const World& world = wiring.world();
-        out_.step = std::min(world.step, static_cast<double>(every) / 1000);
+        out_.step = world.step;
+        shadow_.take_steps_of(world.step / 2);
         for (uint32_t i = 0; i < world.values.size(); ++i) {
             const WorldValue& value = world.values[i];
             if (value.kind == rig::Kind::truth || value.kind == rig::Kind::absolute_humidity ||
@@ -142,7 +143,7 @@ class Witness {
         if (out_.checked >= checked)
             return;
         if (out_.passes > 1) {
-            shadow_.go_on(every, out_.step / 2);
+            shadow_.go_on(every);
             for (size_t i = 0; i < places_.size(); ++i)
                 out_.values[i].changed_by_half_step =
                     std::max(out_.values[i].changed_by_half_step,
@@ -217,7 +218,7 @@ Tried try_in_world(const WorldWiring& wiring, const TryPlan& plan,
     WorldAround around(wiring, plan);
     Replaying replaying(rig, on_event);
     Judge judge(rig);
-    Witness witness(wiring, around, plan.every);
+    Witness witness(wiring, around);
     const Judge::Truly truly = [&around](size_t source) { return around.truly(source); };
     Tried out;
     std::optional<rig::OutputFile> file;

@@ -46,15 +46,18 @@ const std::vector<std::string>& fault_words() {
     return all;
 }
 
+namespace {
+constexpr double slowly = 10; ///< s
+}
+
 WorldLife::WorldLife(const World& world, uint64_t seed, double begins)
-    : world_(&world), seed_(seed), begins_(begins), states_(world.states),
-      values_(world.values.size()), first_(world.states), second_(world.states),
-      middle_(world.states) {
+    : world_(&world), seed_(seed), begins_(begins), step_(world.step), states_(world.states),
+      values_(world.values.size()), from_(world.states), first_(world.states),
+      curved_(world.states) {
     happen(0);
     for (const auto& element : world.elements)
         element->begin(states_.data(), values_.data());
-    for (const auto& element : world.elements)
-        element->settle(states_.data(), values_.data());
+    settle();
     for (const auto& element : world.elements)
         element->tell(states_.data(), values_.data());
 }
@@ -64,49 +67,72 @@ Moment WorldLife::moment_at(double seconds) const {
     return {seconds, of_day, world_->day_of_year + std::floor(of_day / 86'400), seed_};
 }
 
+/// What happens by itself ends a step, since nothing else may change within one.
 void WorldLife::happen(double seconds) {
-    const Moment now = moment_at(seconds);
-    constexpr double slowly = 10;
     if (const auto slow = static_cast<int64_t>(seconds / slowly); slow != slow_) {
+        cut();
         slow_ = slow;
         const Moment then = moment_at(static_cast<double>(slow) * slowly);
         for (const auto& element : world_->elements)
             element->happen_slowly(then, values_.data());
     }
+    if (seconds < quiet_until_)
+        return;
+    cut();
+    quiet_until_ = Element::for_ever;
+    const Moment now = moment_at(seconds);
     for (const auto& element : world_->elements)
-        element->happen(now, values_.data());
+        quiet_until_ = std::min(quiet_until_, element->happen(now, values_.data()));
 }
 
 /// Heun's method: the mean of the rates at both ends of a step (E. Hairer, S. Norsett and G.
-/// Wanner, Solving Ordinary Differential Equations I, section II.1). What is given by one state and
-/// taken by another is the same number, so that balances close.
-void WorldLife::advance(double seconds) {
-    const size_t count = states_.size();
+/// Wanner, Solving Ordinary Differential Equations I, section II.1), with the parabola through both
+/// for the time between. What is given by one state and taken by another is the same number, so
+/// that balances close.
+void WorldLife::begin_step() {
+    in_step_ = true;
+    length_ = step_;
+    from_ = states_;
     std::fill(first_.begin(), first_.end(), 0.0);
     for (const auto& element : world_->elements)
         element->rates(states_.data(), values_.data(), first_.data());
-    for (size_t i = 0; i < count; ++i)
-        middle_[i] = states_[i] + seconds * first_[i];
-    std::fill(second_.begin(), second_.end(), 0.0);
+    for (size_t i = 0; i < states_.size(); ++i)
+        states_[i] += length_ * first_[i];
+    std::fill(curved_.begin(), curved_.end(), 0.0);
     for (const auto& element : world_->elements)
-        element->rates(middle_.data(), values_.data(), second_.data());
-    for (size_t i = 0; i < count; ++i)
-        states_[i] += seconds / 2 * (first_[i] + second_[i]);
+        element->rates(states_.data(), values_.data(), curved_.data());
+    for (size_t i = 0; i < states_.size(); ++i)
+        curved_[i] = (curved_[i] - first_[i]) / (2 * length_);
+}
+
+void WorldLife::stand_at(double seconds) {
+    const double t = seconds - begun_;
+    for (size_t i = 0; i < states_.size(); ++i)
+        states_[i] = from_[i] + t * (first_[i] + t * curved_[i]);
+}
+
+void WorldLife::settle() {
+    in_step_ = false;
     for (const auto& element : world_->elements)
         element->settle(states_.data(), values_.data());
 }
 
-void WorldLife::go_on(int64_t milliseconds, double step) {
-    const double whole = static_cast<double>(milliseconds) / 1000;
+void WorldLife::go_on(int64_t milliseconds) {
     const double from = static_cast<double>(milliseconds_) / 1000;
-    const int steps = std::max(1, static_cast<int>(std::ceil(whole / step - 1e-9)));
-    for (int i = 0; i < steps; ++i) {
-        happen(from + whole * i / steps);
-        advance(whole / steps);
-    }
     milliseconds_ += milliseconds;
-    // What hands and the weather do is seen at once, and not only a step later.
-    happen(static_cast<double>(milliseconds_) / 1000);
+    const double to = static_cast<double>(milliseconds_) / 1000;
+    for (double at = from; at < to;) {
+        if (!in_step_) {
+            begun_ = at;
+            begin_step();
+        }
+        const double next = (std::floor(at / slowly) + 1) * slowly;
+        at = std::min({to, begun_ + length_, next});
+        stand_at(at);
+        if (at >= begun_ + length_ * (1 - 1e-12))
+            settle();
+        happen(at);
+    }
     for (const auto& element : world_->elements)
         element->tell(states_.data(), values_.data());
 }

@@ -60,6 +60,13 @@ struct World {
     uint32_t states = 0;
     std::vector<Sees> sees;
     std::vector<WorldFault> faults;
+    /// How much the numbers of a sensor's parts may stray.
+    struct Parts {
+        std::string sensor;
+        rig::Place place;
+        std::vector<std::pair<std::string, double>> tolerances; ///< shares; of an offset its unit
+    };
+    std::vector<Parts> parts;
     rig::Node written = rig::Node::table(); ///< what the file says
 
     /// A value by its name; nothing if there is none.
@@ -87,15 +94,24 @@ class WorldLife {
     /// \param seed  of all that comes by chance  \param begins  s after midnight of its first day
     WorldLife(const World& world, uint64_t seed, double begins);
 
-    /// Goes on by so many milliseconds, with outputs as they are. \param step  s, at most
-    void go_on(int64_t milliseconds, double step);
-    void go_on(int64_t milliseconds) { go_on(milliseconds, world_->step); }
+    /// Goes on by so many milliseconds, with outputs as they are.
+    void go_on(int64_t milliseconds);
+    /// From now on, steps are at most so long, in seconds.
+    void take_steps_of(double seconds) {
+        cut();
+        step_ = seconds;
+    }
 
     const World& world() const { return *world_; }
     double value(uint32_t i) const { return values_[i]; }
     double state(uint32_t i) const { return states_[i]; }
     /// How much of an output there is, from 0 to 1.
-    void set(uint32_t output_value, double share) { values_[output_value] = share; }
+    void set(uint32_t output_value, double share) {
+        if (values_[output_value] == share)
+            return;
+        cut();
+        values_[output_value] = share;
+    }
     Moment moment() const { return moment_at(static_cast<double>(milliseconds_) / 1000); }
     int64_t milliseconds() const { return milliseconds_; } ///< since it began
     double begins() const { return begins_; }
@@ -103,14 +119,25 @@ class WorldLife {
   private:
     Moment moment_at(double seconds) const;
     void happen(double seconds);
-    void advance(double seconds);
+    void begin_step();
+    void stand_at(double seconds);
+    void settle();
+    /// Ends the step that is being taken where it stands now.
+    void cut() {
+        if (in_step_)
+            settle();
+    }
 
     const World* world_;
     uint64_t seed_;
     double begins_;
     int64_t milliseconds_ = 0;
-    int64_t slow_ = -1; ///< ten seconds that the slow ones were last looked at
-    std::vector<double> states_, values_, first_, second_, middle_;
+    int64_t slow_ = -1;      ///< ten seconds that the slow ones were last looked at
+    double quiet_until_ = 0; ///< s: until then nothing happens at once
+    double step_;
+    bool in_step_ = false;
+    double begun_ = 0, length_ = 0; ///< of the step that is being taken, s
+    std::vector<double> states_, values_, from_, first_, curved_;
 };
 
 } // namespace zorilla::bench

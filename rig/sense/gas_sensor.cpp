@@ -199,12 +199,14 @@ ReadPart read(PartReader& in, Sense& out) {
                          }
                          *to = any(state.read(spec, range, law, now, raw.sample(), correction));
                      })),
-        [divider, ohms, climate, bits = in.converter_bits](const Surroundings& around, Noise& noise,
-                                                           Fault fault, Raw before) {
-            const double factor = climate ? climate->factor(around.celsius, around.humidity) : 1.0;
-            return divider.model([&](double value) { return ohms(value) * factor; }, bits)
-                .at(around.value, noise, fault, before, around.noise);
-        },
+        climate
+            ? ForwardModel([divider, ohms, climate, bits = in.converter_bits](
+                               const Surroundings& around, Noise& noise, Fault fault, Raw before) {
+                  const double factor = climate->factor(around.celsius, around.humidity);
+                  return divider.model([&](double value) { return ohms(value) * factor; }, bits)
+                      .at(around.value, noise, fault, before, around.noise);
+              })
+            : divider.model(ohms, in.converter_bits).forward(),
         CodeScale());
     return {true,
             {{out.name, Kind::concentration, spec.lowest().thousandths(),

@@ -1,11 +1,11 @@
 // SPDX-License-Identifier: MIT
 #include "tests/chips/device_runs.hpp"
 
-#include "bench/hen_house.hpp"
 #include "bench/replay.hpp"
 #include "rig/run/running_rig.hpp"
 #include "rig/text/files.hpp"
 #include "tests/chips/devices.hpp"
+#include "tests/winter.hpp"
 
 #include <fmt/format.h>
 
@@ -175,7 +175,7 @@ Fed trace_of(const ExampleDevice& device, const rig::Rig& rig) {
         path = std::filesystem::temp_directory_path() /
                fmt::format("zorilla-{}-{}.csv", device.name, getpid());
         rig::OutputFile file(path);
-        file.write(bench::hen_house_trace(rig));
+        file.write(tests::winter_trace(rig));
         file.commit();
     }
     Fed out{device.firmware, device.in_size, device.out_size, {}};

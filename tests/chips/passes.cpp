@@ -1,7 +1,6 @@
 // SPDX-License-Identifier: MIT
 #include "tests/chips/passes.hpp"
 
-#include "bench/hen_house.hpp"
 #include "rig/run/running_rig.hpp"
 #include "rig/sense/forward.hpp"
 #include "rig/text/files.hpp"
@@ -9,6 +8,7 @@
 #include "tests/chips/bank.hpp"
 #include "tests/chips/device_runs.hpp"
 #include "tests/chips/feed.hpp"
+#include "tests/winter.hpp"
 
 #include <fmt/format.h>
 
@@ -53,7 +53,7 @@ std::string firmware(const std::string& name) { return ZORILLA_FIRMWARE "/" + na
 
 Fed heat_lamp_passes() {
     Bytes out;
-    std::istringstream trace(bench::hen_house_trace(example_rig("hen_house")));
+    std::istringstream trace(tests::winter_trace(example_rig("hen_house")));
     std::string line;
     std::getline(trace, line); // the header; the roost is the first sensor
     uint32_t seconds = 0;

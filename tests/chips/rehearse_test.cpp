@@ -3,12 +3,12 @@
 // after each pass as the rig file says.
 #include "bench/budget/budget.hpp"
 #include "bench/firmware.hpp"
-#include "bench/hen_house.hpp"
 #include "bench/rehearse/rehearse.hpp"
 #include "tests/budget/chip_rig.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/chips/passes.hpp"
 #include "tests/desk/process.hpp"
+#include "tests/winter.hpp"
 
 #include <gtest/gtest.h>
 
@@ -192,7 +192,7 @@ TEST(Rehearsal, of_the_hen_house_agrees_with_everything_wrong_at_once) {
         "rehearse {} --trace {} --from '34 h 59 min 55 s' --for '25 s' --fault roost=open --fault "
         "yard_light=shorted --fault litter=flipped --fault barrel=stuck --fault ammonia=shorted "
         "--fault air_button=bouncing --fault hush_button=bouncing",
-        rig_file, folder.write("winter.csv", bench::hen_house_trace(rig::load_rig(rig_file).rig))));
+        rig_file, folder.write("winter.csv", tests::winter_trace(rig::load_rig(rig_file).rig))));
     EXPECT_EQ(out.status, 0) << out.out << out.err;
     EXPECT_TRUE(has(out.out, "No difference")) << out.out;
     EXPECT_TRUE(has(out.out, ", 0 of them late")) << out.out;

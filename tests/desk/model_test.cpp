@@ -23,7 +23,8 @@ namespace fs = std::filesystem;
 std::vector<fs::path> examples() {
     std::vector<fs::path> out;
     for (const auto& entry : fs::recursive_directory_iterator(ZORILLA_SOURCE "/examples"))
-        if (entry.path().extension() == ".toml")
+        if (entry.path().extension() == ".toml" &&
+            entry.path().stem() == entry.path().parent_path().filename())
             out.push_back(entry.path());
     return out;
 }

@@ -46,14 +46,14 @@ TEST(Tool, why_tells_the_way_from_the_samples_to_the_pin) {
         {"ventilator@1d 11:05",
          {"air_button: no, from 1 level on PC3", "By hand, for 100 %: yes: taken over with",
           "So the person's hand wins", "The pin PB2 is high all the time", "since 1d 11:00:05"}},
-        {"ventilator@0d 06:30:00",
+        {"ventilator@1d 13:30:00",
          {"ammonia: ", "foul is yes", "air asks for ", "those above it do not hold"}},
         {"ventilator@390 min", {"ventilator at 0d 06:30:00"}},
         {"status@2d 02:20:05",
          {"pattern red_flash, at this moment ",
           "watch is in alarm since 2d 02:16:00: from trouble, after 10 min", "watch is in alarm",
           "The pins PD5, PD6, PB3 are"}},
-        {"dusk_lamp@16:52", {"dusk_lamp at 0d 16:52:00", "glow asks for", "parts of its time"}},
+        {"dusk_lamp@16:30", {"dusk_lamp at 0d 16:30:00", "glow asks for", "parts of its time"}},
     };
     for (const auto& c : cases) {
         const Outcome told = why(c.question);
@@ -111,7 +111,7 @@ TEST(Tool, demo_runs_without_arguments_and_leaves_its_files) {
     EXPECT_TRUE(has(demo.out, "51,840 rows"));
     EXPECT_TRUE(has(demo.out, "not healthy for 1 h"));
     for (const char* line :
-         {"litter              ok                     reads 68.0 %RH, 8.000 degC",
+         {"litter              ok                     reads 68.0 %RH, 2.000 degC",
           "barrel              too near               ", "yard_light          0.2 lx to ",
           "litter              missing                no good frame for too long",
           "barrel              missing                cannot be corrected: litter.temp",

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: MIT
 // The desk beside a device that runs: what it takes for true of it, whatever the line does.
-#include "bench/hen_house.hpp"
 #include "bench/live/sending.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/random_raws.hpp"
@@ -9,6 +8,7 @@
 #include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 #include "tests/prove/random_rig.hpp"
+#include "tests/winter.hpp"
 
 #include <zorilla/board/trace_row.hpp>
 
@@ -221,7 +221,7 @@ TEST(Companion, a_hundredth_of_all_bytes_damaged_makes_no_false_row_and_device_a
     for (const auto& [name, trace] : traces) {
         const rig::RigFile file = example(name);
         const std::string path =
-            *trace == 0 ? folder.write("winter.csv", bench::hen_house_trace(file.rig))
+            *trace == 0 ? folder.write("winter.csv", tests::winter_trace(file.rig))
                         : fmt::format("{}/examples/{}/{}.csv", ZORILLA_SOURCE, name, trace);
         bench::TraceReader rows(path, bench::columns_of(file.rig),
                                 [](uint64_t, const std::string&) {});
@@ -245,13 +245,17 @@ TEST(Companion, a_hundredth_of_all_bytes_damaged_makes_no_false_row_and_device_a
             if (watched.companion().rows() == taken)
                 continue;
             ASSERT_EQ(sent, came) << name; // no other row was taken
-            bool agrees = true;
+            bool agrees = true, open = true;
             for (size_t i = 0; i < file.rig.drives.size(); ++i)
-                agrees = agrees && device.running().drivens()[i].value.bits() ==
-                                       watched.companion().running().drivens()[i].value.bits();
+                if (device.running().drivens()[i].value.bits() !=
+                    watched.companion().running().drivens()[i].value.bits()) {
+                    agrees = false;
+                    open = open && watched.companion().is_open_drive(i);
+                }
             apart = agrees ? 0 : apart + 1;
             late += apart > 2 ? 1 : 0;
-            EXPECT_LT(apart, 20U) << name;
+            // A dead band may remember a lost row for long; then it is said to be open.
+            EXPECT_TRUE(apart < 20 || open) << name;
         }
         // Every row that did not come is told of, once another has come; and so is each damaged
         // line.

@@ -1,9 +1,10 @@
 // SPDX-License-Identifier: MIT
 // What docs/live.md lets people type, typed.
-#include "bench/hen_house.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/background.hpp"
+#include "tests/live/hens.hpp"
+#include "tests/winter.hpp"
 
 #include <gtest/gtest.h>
 
@@ -20,7 +21,7 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
     const std::string text = rig::read_file(ZORILLA_SOURCE "/examples/hen_house/hen_house.toml");
     folder.write("RIG.toml", text);
     folder.write("hen_house.toml", text);
-    folder.write("winter.csv", bench::hen_house_trace(rig::parse_rig(text).rig));
+    folder.write("winter.csv", tests::winter_trace(rig::parse_rig(text).rig));
     for (const char* name : {"data", "examples"})
         std::filesystem::create_symlink(std::string(ZORILLA_SOURCE "/") + name, folder / name);
     const desk::Background board(folder,
@@ -72,9 +73,10 @@ TEST(Docs, every_request_of_live_is_answered) {
     const desk::Folder folder;
     const std::string rig = ZORILLA_SOURCE "/data/live/hen_house.toml";
     const int port = desk::free_port();
-    const desk::Background board(
-        folder, fmt::format("device {} --in hen_house --pace 20 --link {}", rig, folder / "port"),
-        "board");
+    const desk::Background board(folder,
+                                 fmt::format("device {} --in {} --pass 5s --pace 20 --link {}", rig,
+                                             live::hens_world, folder / "port"),
+                                 "board");
     ASSERT_TRUE(desk::is_there(folder / "port"));
     const desk::Background live(
         folder, fmt::format("live {} {} --page {}", rig, folder / "port", port), "live");

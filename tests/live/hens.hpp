@@ -12,16 +12,17 @@
 namespace live {
 
 const std::string hens = ZORILLA_SOURCE "/data/live/hen_house.toml";
+const std::string hens_world = ZORILLA_SOURCE "/data/live/winter.toml";
 
 /// A hen house that is not there, and its page.
 class Page {
   public:
     explicit Page(const std::string& more = "", const std::string& rig = hens, int pace = 20)
         : rig_(rig), port_(desk::free_port()) {
-        device_.emplace(
-            folder,
-            fmt::format("device {} --in hen_house --pace {} --link {}", rig, pace, folder / "port"),
-            "device");
+        device_.emplace(folder,
+                        fmt::format("device {} --in {} --pass 5s --pace {} --link {}", rig,
+                                    hens_world, pace, folder / "port"),
+                        "device");
         EXPECT_TRUE(desk::is_there(folder / "port"));
         live_.emplace(folder,
                       fmt::format("live {} {} --page {} --save {} {}", rig, folder / "port", port_,
@@ -34,10 +35,10 @@ class Page {
     httplib::Client client() const { return httplib::Client("127.0.0.1", port_); }
     void cut() { device_.reset(); }
     void mend() {
-        device_.emplace(
-            folder,
-            fmt::format("device {} --in hen_house --pace 20 --link {}", rig_, folder / "port"),
-            "device");
+        device_.emplace(folder,
+                        fmt::format("device {} --in {} --pass 5s --pace 20 --link {}", rig_,
+                                    hens_world, folder / "port"),
+                        "device");
     }
     /// Whether rows come.
     static bool runs(httplib::Client& client) {

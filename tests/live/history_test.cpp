@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 // What is kept of devices: nothing is lost, nothing is made up, whatever ends it.
-#include "bench/hen_house.hpp"
 #include "bench/history/compare.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
 #include "tests/live/box.hpp"
+#include "tests/winter.hpp"
 
 #include <gtest/gtest.h>
 
@@ -27,7 +27,7 @@ constexpr Utc day = 86'400'000;
 TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
     const desk::Folder folder;
     const rig::RigFile file = rig::parse_rig(rig::read_file(hen_house));
-    const std::string trace = folder.write("winter.csv", bench::hen_house_trace(file.rig));
+    const std::string trace = folder.write("winter.csv", tests::winter_trace(file.rig));
     const std::string db = folder / "h.db";
     const Outcome kept = desk::shell(fmt::format(
         "{} live {} - --began 2026-11-17 --history {} < {}", ZORILLA_TOOL, hen_house, db, trace));
@@ -72,7 +72,7 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
     EXPECT_TRUE(has(desk::read_all(folder / "w.svg"), "Hen house from 2026-11-18 11:59:55 UTC on"));
     const Outcome tells = desk::zorilla("history " + db + " --from '2026-11-19' --to '2026-11-20'");
     EXPECT_TRUE(has(tells.out, "switched on 6 times")) << tells.out;
-    EXPECT_TRUE(has(tells.out, "2026-11-19 15:51:55  water_valve off: ")) << tells.out;
+    EXPECT_TRUE(has(tells.out, "2026-11-19 16:07:40  water_valve off: ")) << tells.out;
 }
 
 TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {

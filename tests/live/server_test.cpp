@@ -153,9 +153,10 @@ TEST(WebServer, charts_are_what_was_whatever_comes_when) {
 
 TEST(WebServer, two_devices_are_watched_at_once_and_kept_in_one_history) {
     const desk::Folder folder;
-    const Background hens_device(
-        folder, fmt::format("device {} --in hen_house --pace 20 --link {}", hens, folder / "a"),
-        "a.log");
+    const Background hens_device(folder,
+                                 fmt::format("device {} --in {} --pass 5s --pace 20 --link {}",
+                                             hens, live::hens_world, folder / "a"),
+                                 "a.log");
     const Background box_device(folder,
                                 fmt::format("device {} --trace {} --pace 20 --link {}", live::box,
                                             live::dough, folder / "b"),

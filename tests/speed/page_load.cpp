@@ -1,10 +1,10 @@
 // SPDX-License-Identifier: MIT
 // What zorilla live takes to watch many devices with history, broker and page, and how long a row
 // is on its way to a browser. Ends with 1 if a bound is not kept.
-#include "bench/hen_house.hpp"
 #include "bench/live/sending.hpp"
 #include "rig/text/files.hpp"
 #include "tests/live/browser.hpp"
+#include "tests/winter.hpp"
 
 #include <algorithm>
 #include <atomic>
@@ -94,7 +94,7 @@ int main() {
             if (i == 0)
                 around = std::make_unique<Counting>(sent);
             else
-                around = bench::hen_house(rigs[i], 6.0 + static_cast<double>(i));
+                around = tests::winter(rigs[i], 6.0 + static_cast<double>(i));
             while (!stop)
                 if (stand_in.is_read_by_another())
                     bench::serve(rigs[i], stand_in, *around, i == 0 ? 1 : pace, stops);

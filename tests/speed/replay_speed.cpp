@@ -2,11 +2,11 @@
 // How much slower `zorilla run` and `zorilla survey` are than loops that somebody would write by
 // hand for the same file, whether their memory grows with it, and what share of a core `zorilla
 // capture` takes. All are measured side by side in this run. Ends with 1 if a bound is not kept.
-#include "bench/hen_house.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 #include "tests/speed/by_hand.hpp"
+#include "tests/winter.hpp"
 
 #include <benchmark/benchmark.h>
 #include <fast_float/fast_float.h>
@@ -32,7 +32,7 @@ const std::string rig_file = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml"
 /// The roost of the demo's winter over and over, with the time going on; as a trace, or as samples
 /// under two conditions.
 void write_trace(const std::string& path, uint64_t rows, bool conditions) {
-    const std::string winter = zorilla::bench::hen_house_trace(
+    const std::string winter = zorilla::tests::winter_trace(
         zorilla::rig::load_rig(ZORILLA_SOURCE "/examples/hen_house/hen_house.toml").rig);
     std::vector<std::string_view> codes; // the roost is the first sensor
     for (size_t at = winter.find('\n') + 1; at < winter.size();) {
@@ -92,8 +92,7 @@ const std::string house_file = ZORILLA_SOURCE "/examples/hen_house/hen_house.tom
 
 /// The hen house's winter, so many times over with the time going on. \return  rows
 uint64_t write_house(const std::string& path, int times) {
-    const std::string winter =
-        zorilla::bench::hen_house_trace(zorilla::rig::load_rig(house_file).rig);
+    const std::string winter = zorilla::tests::winter_trace(zorilla::rig::load_rig(house_file).rig);
     zorilla::rig::OutputFile file(path);
     const size_t first = winter.find('\n') + 1;
     file.write(std::string_view(winter).substr(0, first));

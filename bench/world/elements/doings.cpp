@@ -40,8 +40,10 @@ class Turning : public Element {
         jams_.stream = stream_of(name);
         jams_.read(keys, "5 min");
     }
-    void happen(const Moment& now, double* values) const override {
-        values[value + 1] = jams_.at(now) ? 1 : 0;
+    double happen(const Moment& now, double* values) const override {
+        double until = 0;
+        values[value + 1] = jams_.at(now, until) ? 1 : 0;
+        return until;
     }
     void rates(const double* states, const double* values, double* rates) const override {
         const double duty = by_.now(values);
@@ -67,8 +69,10 @@ class People : public Element {
         when_.stream = stream_of(name);
         when_.read(keys, "1 s");
     }
-    void happen(const Moment& now, double* values) const override {
-        values[value] = when_.at(now) ? 1 : 0;
+    double happen(const Moment& now, double* values) const override {
+        double until = 0;
+        values[value] = when_.at(now, until) ? 1 : 0;
+        return until;
     }
 
   private:

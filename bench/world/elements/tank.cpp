@@ -95,7 +95,7 @@ class Tank : public Element {
         }
     }
     void tell(const double* states, double* values) const override {
-        values[value] = depth(states[state]);
+        values[value] = std::clamp(depth(states[state]), 0.0, height_);
     }
 
   private:

@@ -1,0 +1,109 @@
+// SPDX-License-Identifier: MIT
+// The figure of a tuning: what is traded for fewer switchings.
+#include "bench/plot.hpp"
+#include "bench/world/tune.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+
+namespace zorilla::bench {
+
+namespace {
+
+std::string name_of(const std::vector<Vary>& vary, const TunePoint& point) {
+    std::string out;
+    for (size_t i = 0; i < vary.size(); ++i)
+        out += (i == 0 ? "" : ", ") + rig::to_text(point.values[i], vary[i].kind);
+    return out;
+}
+
+} // namespace
+
+void draw_trade(const std::string& path, const std::string& title, const rig::Rig& rig,
+                const std::vector<Vary>& vary, const TunePlan& plan, const Tuned& tuned) {
+    const auto cost = [&](const TunePoint& point) {
+        return plan.has_wish ? point.lived.deviation : point.kwh_a_day;
+    };
+    std::string script = plot::beginning(plot::terminal_of(path), title);
+    auto out = std::back_inserter(script);
+    double right = 0, top = 0;
+    for (const TunePoint& point : tuned.points)
+        if (point.impossible.empty()) {
+            right = std::max(right, point.times_a_day);
+            top = std::max(top, cost(point));
+        }
+    fmt::format_to(out,
+                   "set lmargin at screen 0.09\nset rmargin at screen 0.96\n"
+                   "set tmargin at screen 0.9\nset bmargin at screen 0.1\n"
+                   "set key at graph 0.98,0.97 right top reverse Left samplen 1 textcolor rgb "
+                   "'{}'\nset xrange [0:{}]\nset yrange [0:{}]\n",
+                   plot::ink, right * 1.12 + 0.5, top * 1.12 + 1e-6);
+    script += plot::axis_label(
+        "x", fmt::format("{}: switched on so many times a day", rig.drives[plan.output].name));
+    script += plot::axis_label(
+        "y", plan.has_wish ? fmt::format("{}: mean distance from what is wished, in {}",
+                                         rig.sources[plan.wished.source].name,
+                                         rig::stored_unit_of(rig::difference_of(
+                                             rig.sources[plan.wished.source].kind)))
+                           : std::string("energy, in kWh a day"));
+    std::string kept, broken, now, best, line;
+    int label = 1;
+    double last_x = -1e9, last_y = -1e9;
+    for (size_t i = 0; i < tuned.points.size(); ++i) {
+        const TunePoint& point = tuned.points[i];
+        if (!point.impossible.empty())
+            continue;
+        const std::string row = fmt::format("{} {}\n", point.times_a_day, cost(point));
+        (point.usable() ? kept : broken) += row;
+        if (i == 0)
+            now += row;
+        if (tuned.best == i)
+            best += row;
+        // Names that would lie over each other are left out; those that matter stand anyway.
+        const double x = point.times_a_day / (right + 0.5), y = cost(point) / (top + 1e-6);
+        const bool matters = i == 0 || tuned.best == i;
+        const bool apart = std::abs(x - last_x) > 0.09 || std::abs(y - last_y) > 0.035;
+        if (matters || (vary.size() == 1 && apart)) {
+            script +=
+                plot::label(label++, name_of(vary, point),
+                            fmt::format("first {}, first {} left offset 1.2,{}", point.times_a_day,
+                                        cost(point), matters ? "0.9" : "0.4"));
+            last_x = x;
+            last_y = y;
+        }
+    }
+    for (const size_t i : tuned.front)
+        line += fmt::format("{} {}\n", tuned.points[i].times_a_day, cost(tuned.points[i]));
+    const auto data = [&](const char* name, const std::string& rows) {
+        fmt::format_to(std::back_inserter(script), "${} << EOD\n{}EOD\n", name, rows);
+    };
+    data("kept", kept);
+    data("broken", broken);
+    data("now", now);
+    data("best", best);
+    data("line", line);
+    script += "plot 0 notitle lc rgb '#ffffff'";
+    const auto draw = [&](const char* name, const std::string& rows, const std::string& how) {
+        if (!rows.empty())
+            script += fmt::format(", ${} using 1:2 {}", name, how);
+    };
+    draw("line", line, fmt::format("with lines lw 1 lc rgb '{}' notitle", plot::faint));
+    draw("kept", kept,
+         fmt::format("with points pt 7 ps 1.2 lc rgb '{}' title 'keeps every promise'",
+                     plot::colours[0]));
+    draw("broken", broken,
+         fmt::format("with points pt 2 ps 1.4 lw 2 lc rgb '{}' title 'breaks one'",
+                     plot::fault_fill));
+    draw("now", now,
+         fmt::format("with points pt 4 ps 2.6 lw 2 lc rgb '{}' title 'as it is'", plot::ink));
+    draw("best", best,
+         fmt::format("with points pt 6 ps 3 lw 3 lc rgb '{}' title 'recommended'",
+                     plot::colours[1]));
+    script += "\n";
+    plot::draw(path, script);
+}
+
+} // namespace zorilla::bench
