@@ -42,9 +42,10 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
         last_ = now;
     begun_ = true;
     if (!truly)
-        for (size_t i = 0; i < rig_->sources.size(); ++i)
-            if (!running.readings()[i].ok())
-                faults |= uint64_t{1} << (i % 64);
+        for (size_t i = 0; i < rig_->senses.size(); ++i)
+            for (size_t k = 0; k < rig_->senses[i].sources; ++k)
+                if (!running.readings()[rig_->senses[i].source + k].ok())
+                    faults |= fault_of_sense(i);
     rig::prove::all_truths(running, truths_);
     for (size_t i = 0; i < promises_.size(); ++i)
         judge(rig_->promises[i], promises_[i], now, running, truly, faults);
@@ -81,9 +82,13 @@ void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::
         return switched(promise, state, now, running.drivens()[promise.of].is_on);
     case Promise::Is::answered:
         return wait(promise, state, now, is_so(promise.when), false, is_so(promise.then));
-    case Promise::Is::told:
-        return wait(promise, state, now, faults != 0, (faults & ~faults_before_) != 0,
-                    is_so(promise.then));
+    case Promise::Is::told: {
+        uint64_t whose = promise.senses.empty() ? ~uint64_t{0} : 0;
+        for (const size_t sense : promise.senses)
+            whose |= fault_of_sense(sense);
+        return wait(promise, state, now, (faults & whose) != 0,
+                    (faults & whose & ~faults_before_) != 0, is_so(promise.then));
+    }
     }
 }
 

@@ -35,9 +35,15 @@ class Judge {
     using Truly = std::function<std::optional<double>(size_t source)>;
 
     explicit Judge(const rig::Rig& rig);
+    /// The bit of a sensor's fault, and of another part's.
+    static constexpr uint64_t fault_of_sense(size_t sense) {
+        return uint64_t{1} << (sense < 62 ? sense : 62);
+    }
+    static constexpr uint64_t fault_of_other = uint64_t{1} << 63;
 
-    /// After each pass. \param now  ms, never going backwards \param faults  a bit for each fault
-    /// that is known to be there; where none is known, what sensors have lost counts as one
+    /// After each pass. \param now  ms, never going backwards \param faults  a bit for each sensor
+    /// that is known to be broken, by its number, and the last one for any other part; where
+    /// nothing is known, what sensors have lost counts
     void pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults);
     /// Where nobody sees faults but the device itself.
     void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, {}, 0); }

@@ -51,10 +51,15 @@ Status faults(const FaultOptions& options, Page& page) {
         for (const std::string& says : one.broke)
             broke += (broke.empty() ? "" : "; ") + says;
         page.line(fmt::format("{:<{}}  {:<10}{:>8}{:>8}  {:<13}{:>12}  {}", one.part, width,
-                              one.how, share(one.kept), share(one.told),
+                              one.how, share(one.kept),
+                              one.to_be_told && one.told < one.moments
+                                  ? page.warning(fmt::format("{:>8}", share(one.told)))
+                              : one.told == 0 ? "-"
+                                              : share(one.told),
                               one.longest_told ? rig::span_to_text(*one.longest_told) : "-",
                               share(one.recovered), broke.empty() ? "" : page.warning(broke)));
-        if (one.worst && (worst == nullptr || one.kept < worst->kept))
+        if (one.worst && (worst == nullptr ||
+                          std::pair(one.kept, one.told) < std::pair(worst->kept, worst->told)))
             worst = &one;
     }
     page.line();

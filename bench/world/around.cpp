@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/world/around.hpp"
 
+#include "bench/judge.hpp"
 #include "rig/sense/part.hpp"
 
 #include <algorithm>
@@ -66,8 +67,9 @@ void WorldAround::break_and_mend() {
         quiet_until_ = std::min(quiet_until_, until);
         if (!is)
             continue;
-        broken_ |= uint64_t{1} << (i % 64);
         const size_t of = i < own ? wiring_->broken()[i] : plan_broken_[i - own];
+        broken_ |=
+            one.what == WorldFault::Of::sensor ? Judge::fault_of_sense(of) : Judge::fault_of_other;
         switch (one.what) {
         case WorldFault::Of::sensor: sensors_[of].fault = one.fault; break;
         case WorldFault::Of::output: stuck_[of] = one.stuck_on ? 1 : 0; break;

@@ -97,7 +97,7 @@ class WorldAround : public Surroundings {
     bool has_power() const { return powered_; }
     /// A pass that never was: outputs are off.
     void passed_dark();
-    /// The faults that there are now: a bit for each, those of the world before those of the plan.
+    /// The faults that there are now, as `Judge` takes them.
     uint64_t broken() const { return broken_; }
     /// The quantity that a source really has; nothing if no sensor that looks at it tells of it.
     std::optional<double> truly(size_t source) const { return wiring_->truly(life_, source); }

@@ -68,9 +68,12 @@ struct Case {
 class Breaker {
   public:
     Breaker(const WorldWiring& wiring, const BreakingPlan& plan) : wiring_(wiring), plan_(plan) {
-        for (const rig::Promise& promise : wiring.rig().promises)
-            if (promise.is == rig::Promise::Is::told)
-                tells_ = &promise;
+        const auto& promises = wiring.rig().promises;
+        for (size_t i = 0; i < promises.size(); ++i)
+            if (promises[i].is == rig::Promise::Is::told) {
+                tells_ = &promises[i];
+                tells_at_ = i;
+            }
     }
 
     Broken run() {
@@ -179,11 +182,21 @@ class Breaker {
     void add_up(Breaking& breaking, const std::vector<Life>& lives, const std::vector<Case>& calm,
                 const Case* cases, const std::vector<Verdict>& says) const {
         uint64_t worst = 0;
+        if (tells_ != nullptr && breaking.fault.what == WorldFault::Of::sensor) {
+            const auto& whose = tells_->senses;
+            const rig::Rig& rig = wiring_.rig();
+            breaking.to_be_told =
+                whose.empty() || std::any_of(whose.begin(), whose.end(), [&](size_t sense) {
+                    return rig.senses[sense].name == breaking.part;
+                });
+        }
         for (size_t i = 0; i < lives.size(); ++i) {
             const Case& is = cases[i];
             ++breaking.moments;
             bool kept = true;
             for (size_t p = 0; p < says.size(); ++p) {
+                if (p == tells_at_)
+                    continue;
                 // What breaks without the fault too is not its fault.
                 if (is.broken[p] == 0 || calm[i].broken[p] != 0)
                     continue;
@@ -193,12 +206,13 @@ class Breaker {
                     breaking.broke.push_back(says[p].says);
             }
             breaking.kept += kept ? 1 : 0;
-            if (is.told) {
+            const bool late = breaking.to_be_told && is.broken[tells_at_] != 0;
+            if (is.told && !late) {
                 ++breaking.told;
                 breaking.longest_told = std::max(breaking.longest_told.value_or(0), *is.told);
             }
             breaking.recovered += is.recovered ? 1 : 0;
-            if (!kept && (!breaking.worst || is.times > worst)) {
+            if ((!kept || late) && (!breaking.worst || is.times > worst)) {
                 worst = is.times;
                 breaking.worst = lives[i].around.clock();
             }
@@ -208,6 +222,7 @@ class Breaker {
     const WorldWiring& wiring_;
     const BreakingPlan& plan_;
     const rig::Promise* tells_ = nullptr;
+    size_t tells_at_ = SIZE_MAX; ///< among the promises
 };
 
 } // namespace

@@ -21,10 +21,11 @@ struct Breaking {
     WorldFault fault; ///< without its time
     std::string part, how;
     size_t moments = 0;
-    size_t kept = 0;                     ///< so often every promise and every never was kept
-    size_t told = 0;                     ///< so often it was told while it lasted
+    bool to_be_told = false; ///< whether a promise asks for it
+    size_t kept = 0;         ///< so often every never and every other promise was kept
+    size_t told = 0;         ///< so often it was told while it lasted
     std::optional<int64_t> longest_told{}; ///< ms until then, at most
-    size_t recovered = 0;                ///< so often all was well at the end
+    size_t recovered = 0;                  ///< so often all was well at the end
     std::vector<std::string> broke{};      ///< what did not hold, each once
     std::optional<int64_t> worst{}; ///< when it began in the worst case, as the clock says, in ms
 };

@@ -45,17 +45,20 @@ void draw_breaking(const std::string& path, const std::string& title, const Brok
         const auto y = static_cast<double>(place(parts, one.part));
         const bool breaks = one.kept < one.moments;
         const bool all_told = one.told == one.moments;
+        const bool untold = one.to_be_told && !all_told;
+        const char* colour = breaks     ? plot::fault_fill
+                             : untold   ? plot::colours[1]
+                             : all_told ? plot::lane_fill
+                                        : plot::band_fill;
         fmt::format_to(out,
                        "set object {} rectangle from first {},{} to first {},{} fc rgb '{}' fs "
                        "solid {} border lc rgb '{}' back\n",
-                       object++, x + 0.03, y + 0.06, x + 0.97, y + 0.94,
-                       breaks     ? plot::fault_fill
-                       : all_told ? plot::lane_fill
-                                  : plot::band_fill,
-                       breaks     ? "0.30"
+                       object++, x + 0.03, y + 0.06, x + 0.97, y + 0.94, colour,
+                       breaks     ? "0.45"
+                       : untold   ? "0.18"
                        : all_told ? "0.25"
                                   : "0.9",
-                       breaks ? plot::fault_fill : plot::grid);
+                       breaks || untold ? colour : plot::grid);
         const std::string kept =
             breaks ? fmt::format("{} of {} break", one.moments - one.kept, one.moments) : "kept";
         const std::string told = one.told == 0 ? "not told"
@@ -74,11 +77,11 @@ void draw_breaking(const std::string& path, const std::string& title, const Brok
                            y + 0.26 + 0.25 * static_cast<double>(i),
                            parts.size() > 9 || hows.size() > 9 ? 7 : 9, plot::ink);
     }
-    script +=
-        plot::label(label++,
-                    "orange: a promise or a never breaks; blue: told every time; green: kept, "
-                    "though not always told; empty: cannot be",
-                    "screen 0.15, screen 0.06 left");
+    script += plot::label(label++,
+                          "dark orange: a promise or a never breaks; light orange: not told, "
+                          "though it is promised; blue: told; green: kept, and need not be told; "
+                          "empty: there is no such fault",
+                          "screen 0.15, screen 0.06 left");
     script += "plot -1 notitle\n";
     plot::draw(path, script);
 }

@@ -9,6 +9,7 @@
 #include <cstdint>
 #include <optional>
 #include <string>
+#include <vector>
 
 namespace zorilla::rig {
 
@@ -30,7 +31,8 @@ struct Promise {
     int64_t most_times = 0;
     int64_t time = 0; ///< ms: how long it may be outside at a time, be on, or be late
     WrittenCondition when, then;
-    std::string says; ///< for a person: "roost at least 2 degC"
+    std::vector<size_t> senses; ///< whose faults are to be told; none of them: of all
+    std::string says;           ///< for a person: "roost at least 2 degC"
 };
 
 } // namespace zorilla::rig

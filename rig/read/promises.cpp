@@ -103,10 +103,37 @@ class PromiseReader {
     bool told() {
         out_.is = Promise::Is::told;
         out_.then = scope_.condition(keys_, "told");
+        std::string whose = "any part";
+        if (keys_.find("of") != nullptr && !sensors(whose))
+            return false;
         if (!within())
             return false;
-        out_.says =
-            fmt::format("any fault told by {} within {}", out_.then.text, span_to_text(out_.time));
+        out_.says = fmt::format("a fault of {} told within {}", whose, span_to_text(out_.time));
+        return true;
+    }
+
+    /// Those whose faults are to be told.
+    bool sensors(std::string& whose) {
+        const Node* list = keys_.list("of", 1, 64, "[\"roost\", \"barrel\"]");
+        if (list == nullptr)
+            return false;
+        whose.clear();
+        Names names;
+        for (const Sense& sense : scope_.rig.senses)
+            names.push_back(sense.name);
+        for (const Node& one : list->inside()) {
+            const std::string name = one.as_text() == nullptr ? "" : *one.as_text();
+            size_t i = 0;
+            while (i < names.size() && names[i] != name)
+                ++i;
+            if (i == names.size()) {
+                scope_.findings.add(
+                    one, fmt::format("there is no [sense.{}]{}", name, suggestion(name, names)));
+                return false;
+            }
+            out_.senses.push_back(i);
+            whose += (whose.empty() ? "" : ", ") + name;
+        }
         return true;
     }
 
