@@ -3,6 +3,7 @@
 #include "bench/budget/budget.hpp"
 #include "bench/trace/trace.hpp"
 #include "cli/command.hpp"
+#include "cli/verdicts.hpp"
 #include "rig/prove/never.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -177,6 +178,7 @@ Status check(const CheckOptions& options, Page& page) {
         throw rig::InputError(fmt::format("{}: has no \"never\" in [rig], so that there is nothing "
                                           "to look for",
                                           options.rig));
+    print_promises(page, file.rig);
     const bool kept = file.rig.nevers.empty() || print_nevers(page, file.rig, options);
     page.finish();
     return kept ? done : found_wanting;

@@ -23,6 +23,7 @@ void add_size(Command& app, Chosen& chosen);
 void add_fit(Command& app, Chosen& chosen);
 void add_check(Command& app, Chosen& chosen);
 void add_run(Command& app, Chosen& chosen);
+void add_world(Command& app, Chosen& chosen);
 void add_try(Command& app, Chosen& chosen);
 void add_tune(Command& app, Chosen& chosen);
 void add_yield(Command& app, Chosen& chosen);

@@ -281,7 +281,7 @@ Status history(const HistoryOptions& options, Page& page) {
     const auto devices = history.devices();
     const bool asks = !options.device.empty() || !options.last.empty() || !options.from.empty() ||
                       !options.to.empty() || !options.csv.empty() || !options.figure.empty() ||
-                      !options.compare.empty();
+                      !options.compare.empty() || options.promises;
     if (!asks && devices.size() != 1) {
         list(history, options, page);
         page.finish();
@@ -292,6 +292,11 @@ Status history(const HistoryOptions& options, Page& page) {
     const bench::KnownDevice& device = chosen_device(devices, options);
     const rig::RigFile file = rig_of(device);
     const rig::ShownUnits units(file.rig.show);
+    if (options.promises) {
+        const bool kept = judge_history(history, device, file.rig, span_of(options, device), page);
+        page.finish();
+        return kept ? done : found_wanting;
+    }
     if (!options.compare.empty()) {
         compare_days(history, options, device, file.rig, page);
     } else {
@@ -324,6 +329,8 @@ void add_history(Command& app, Chosen& chosen) {
         ->add_option("--device", options->device,
                      "Of several devices, this one: by its name, or the number of its rig.")
         ->type_name("NAME");
+    command->add_flag("--promises", options->promises,
+                      "Only whether it has kept what its rig promises, by the rows that are kept.");
     command->add_option("--last", options->last, "The last day, week, or time such as \"36 h\".")
         ->type_name("TIME");
     command

@@ -20,8 +20,12 @@ struct HistoryOptions {
     std::optional<int> stretch;
     std::vector<std::string> compare;
     std::vector<std::string> watts, wishes;
+    bool promises = false;
 };
 
+/// Whether a device has kept what its rig promises. \return  whether it did
+bool judge_history(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
+                   const bench::HistorySpan& span, Page& page);
 /// Some days of a device beside some others.
 void compare_days(bench::History& history, const HistoryOptions& options,
                   const bench::KnownDevice& device, const rig::Rig& rig, Page& page);

@@ -11,6 +11,7 @@
 #include "cli/command.hpp"
 #include "cli/demo_live.hpp"
 #include "cli/thinner.hpp"
+#include "cli/verdicts.hpp"
 #include "demo_rig.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -81,8 +82,12 @@ Status run(const RunOptions& options, Page& page) {
     if (!options.figure.empty())
         figure.emplace(options.figure, rig);
     std::function<void(int64_t, const rig::RunningRig&)> on_row;
-    if (table || figure)
+    bench::Judge judge(rig);
+    const bool judges = !rig.promises.empty();
+    if (table || figure || judges)
         on_row = [&](int64_t now, const rig::RunningRig& running) {
+            if (judges)
+                judge.pass(now, running);
             if (table)
                 table->add(now, running);
             if (figure)
@@ -105,6 +110,12 @@ Status run(const RunOptions& options, Page& page) {
     page.line();
     page.line(page.bold("In all"));
     print_summary(page, rig, summary, trace.bad_lines());
+    bool kept = true;
+    if (judges) {
+        page.line();
+        page.line(page.bold("Promises, by what was read"));
+        kept = print_verdicts(page, judge.verdicts());
+    }
     page.finish();
     if (table)
         table->commit();
@@ -112,10 +123,12 @@ Status run(const RunOptions& options, Page& page) {
         figure->write(fmt::format("{} on {}", rig.name, file_name));
     if (summary.device.different > 0)
         message(
-            fmt::format("{}: the device has done otherwise than {} says: it has another program, "
-                        "rows are missing, or the first row is not that of its first pass",
+            fmt::format("{}: the device has done otherwise than {} says: it has another program or "
+                        "other settings, rows are missing, or the first row is not that of its "
+                        "first pass. What would have come of other outputs no trace can tell; "
+                        "zorilla try can",
                         options.trace, options.rig));
-    return complaints.any() || summary.device.different > 0 ? found_wanting : done;
+    return complaints.any() || summary.device.different > 0 || !kept ? found_wanting : done;
 }
 
 Status demo(const std::string& directory, Page& page) {

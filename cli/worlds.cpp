@@ -111,30 +111,4 @@ bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meetin
     return out;
 }
 
-bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts) {
-    size_t width = 0;
-    for (const bench::Verdict& verdict : verdicts)
-        width = std::max(width, std::min<size_t>(verdict.says.size(), 60));
-    bool kept = true;
-    for (const bench::Verdict& verdict : verdicts) {
-        std::string became = "kept";
-        if (!verdict.judged)
-            became = "open: nothing came that it speaks of";
-        else if (verdict.broken) {
-            kept = false;
-            became = page.warning(fmt::format(
-                "broken{}, first at {}",
-                verdict.times == 1 ? ""
-                                   : fmt::format(" {} times", rig::count_to_text(verdict.times)),
-                rig::time_to_text(verdict.first)));
-        }
-        if (verdict.judged && !verdict.how.empty() && verdict.how != "it was")
-            became += "; " + verdict.how;
-        if (verdict.outside > 0)
-            became += fmt::format(", outside for {}", rig::span_to_text(verdict.outside));
-        page.line(fmt::format("  {:<{}}  {}", verdict.says, width, became));
-    }
-    return kept;
-}
-
 } // namespace zorilla::cli

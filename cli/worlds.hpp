@@ -5,6 +5,7 @@
 
 #include "bench/world/trying.hpp"
 #include "cli/command.hpp"
+#include "cli/verdicts.hpp"
 
 #include <memory>
 
@@ -30,8 +31,5 @@ void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& op
 Meeting meet(const WorldOptions& options);
 bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting);
 int64_t length_of(const WorldOptions& options);
-
-/// What became of promises, and of what must never be. \return  whether all were kept
-bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts);
 
 } // namespace zorilla::cli

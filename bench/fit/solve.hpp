@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// What takes the compiler long, each in a file of its own. Only for bench/fit/ itself.
+/// What takes the compiler long, each in a file of its own. Only for who fits.
 #pragma once
 
 #include "bench/fit/robust.hpp"

@@ -20,6 +20,27 @@ std::string name_of(const std::vector<Vary>& vary, const TunePoint& point) {
     return out;
 }
 
+/// Below: what that costs in energy.
+std::string energy_panel(const Tuned& tuned, const std::string& times) {
+    std::string rows, out;
+    double least = 1e300, most = 0;
+    for (const TunePoint& point : tuned.points)
+        if (point.impossible.empty()) {
+            rows += fmt::format("{} {}\n", point.times_a_day, point.kwh_a_day);
+            least = std::min(least, point.kwh_a_day);
+            most = std::max(most, point.kwh_a_day);
+        }
+    out = fmt::format("unset label\nunset key\nset tmargin at screen 0.31\nset bmargin at screen "
+                      "0.1\nset yrange [{}:{}]\n",
+                      std::max(0.0, least - 0.2 * (most - least)),
+                      most + 0.2 * (most - least) + 1e-6);
+    out += plot::axis_label("x", times) + plot::axis_label("y", "energy, in kWh a day");
+    return out +
+           fmt::format("$energy << EOD\n{}EOD\nplot $energy using 1:2 with points pt 7 ps 0.9 "
+                       "lc rgb '{}' notitle\n",
+                       rows, plot::lane_fill);
+}
+
 } // namespace
 
 void draw_trade(const std::string& path, const std::string& title, const rig::Rig& rig,
@@ -29,20 +50,25 @@ void draw_trade(const std::string& path, const std::string& title, const rig::Ri
     };
     std::string script = plot::beginning(plot::terminal_of(path), title);
     auto out = std::back_inserter(script);
-    double right = 0, top = 0;
+    double right = 0, top = 0, bottom = 1e300;
     for (const TunePoint& point : tuned.points)
         if (point.impossible.empty()) {
             right = std::max(right, point.times_a_day);
             top = std::max(top, cost(point));
+            bottom = std::min(bottom, cost(point));
         }
     fmt::format_to(out,
                    "set lmargin at screen 0.09\nset rmargin at screen 0.96\n"
-                   "set tmargin at screen 0.9\nset bmargin at screen 0.1\n"
                    "set key at graph 0.98,0.97 right top reverse Left samplen 1 textcolor rgb "
-                   "'{}'\nset xrange [0:{}]\nset yrange [0:{}]\n",
-                   plot::ink, right * 1.12 + 0.5, top * 1.12 + 1e-6);
-    script += plot::axis_label(
-        "x", fmt::format("{}: switched on so many times a day", rig.drives[plan.output].name));
+                   "'{}'\nset xrange [0:{}]\nset multiplot\nset tmargin at screen 0.9\n"
+                   "set bmargin at screen {}\nset yrange [{}:{}]\n",
+                   plot::ink, right * 1.12 + 0.5, plan.has_wish ? 0.37 : 0.1,
+                   std::max(0.0, bottom - 0.15 * (top - bottom)),
+                   top + 0.15 * (top - bottom) + 1e-6);
+    const std::string times =
+        fmt::format("{}: switched on so many times a day", rig.drives[plan.output].name);
+    if (!plan.has_wish)
+        script += plot::axis_label("x", times);
     script += plot::axis_label(
         "y", plan.has_wish ? fmt::format("{}: mean distance from what is wished, in {}",
                                          rig.sources[plan.wished.source].name,
@@ -103,6 +129,10 @@ void draw_trade(const std::string& path, const std::string& title, const rig::Ri
          fmt::format("with points pt 6 ps 3 lw 3 lc rgb '{}' title 'recommended'",
                      plot::colours[1]));
     script += "\n";
+    if (plan.has_wish) {
+        script += energy_panel(tuned, times);
+    }
+    script += "unset multiplot\n";
     plot::draw(path, script);
 }
 

@@ -89,14 +89,35 @@ class Tuner {
             vary_.size() == 1 ? runs : static_cast<size_t>(std::sqrt(static_cast<double>(runs)));
         if (each < 2)
             throw InputError("--runs: must be at least 2 for each number that is varied");
-        for (size_t i = 0; i < each; ++i)
-            for (size_t j = 0; j < (vary_.size() == 2 ? each : 1); ++j) {
-                const double steps = static_cast<double>(each - 1);
-                std::vector<int32_t> values = {along(0, static_cast<double>(i) / steps)};
+        const size_t first = steps_of(0, each - 1),
+                     second = vary_.size() == 2 ? steps_of(1, each - 1) : 0;
+        for (size_t i = 0; i <= first; ++i)
+            for (size_t j = 0; j <= second; ++j) {
+                std::vector<int32_t> values = {
+                    along(0, static_cast<double>(i) / static_cast<double>(first))};
                 if (vary_.size() == 2)
-                    values.push_back(along(1, static_cast<double>(j) / steps));
+                    values.push_back(
+                        along(1, static_cast<double>(j) / static_cast<double>(second)));
                 add(values);
             }
+    }
+    /// So many steps, or a few more or less, if that makes them round ones.
+    size_t steps_of(size_t i, size_t steps) const {
+        const double span = static_cast<double>(vary_[i].to) - vary_[i].from;
+        const double rough = span / static_cast<double>(steps);
+        size_t best = steps;
+        double nearest = 1.7;
+        for (double ten = std::pow(10, std::floor(std::log10(rough)) - 1); ten < 10 * rough;
+             ten *= 10)
+            for (const double times : {1.0, 2.0, 2.5, 5.0}) {
+                const double step = times * ten, count = span / step;
+                const double off = std::max(step / rough, rough / step);
+                if (std::fabs(count - std::round(count)) < 1e-9 && off < nearest) {
+                    nearest = off;
+                    best = static_cast<size_t>(std::lround(count));
+                }
+            }
+        return best;
     }
     void spread() {
         const size_t runs = plan_.runs > 0 ? plan_.runs : 96;

@@ -1,0 +1,63 @@
+// SPDX-License-Identifier: MIT
+// history --promises: whether a device has kept them.
+#include "bench/live/receiver.hpp"
+#include "cli/history.hpp"
+#include "cli/verdicts.hpp"
+#include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
+
+namespace zorilla::cli {
+
+bool judge_history(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
+                   const bench::HistorySpan& span, Page& page) {
+    if (rig.promises.empty())
+        throw rig::InputError(fmt::format("the rig of {} promises nothing; add a [promise.NAME] to "
+                                          "it before it is watched",
+                                          device.name));
+    bench::Judge judge(rig);
+    int64_t judged = 0, open = 0;
+    bench::Utc last = span.from;
+    for (const bench::Stretch& stretch : history.stretches(device.id, span.from, span.to)) {
+        // What a device remembered that was joined later is not known, and so not what it promised.
+        if (!stretch.whole) {
+            open += stretch.rows;
+            continue;
+        }
+        rig::RunningRig running(rig);
+        bench::Receiver receiver(rig);
+        const auto take = [&](std::string_view line) {
+            const auto kind = receiver.next(line);
+            return kind && *kind == bench::Receiver::Kind::row;
+        };
+        take(bench::History::header(rig) + "\n");
+        history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
+            if (!take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
+                return;
+            running.pass(Instant(static_cast<uint32_t>(clock)), receiver.row().raws.data());
+            const bench::Utc at = stretch.begin + (clock - stretch.first);
+            if (at < span.from || at >= span.to || at < last)
+                return;
+            last = at;
+            judge.pass(at - span.from, running);
+            ++judged;
+        });
+    }
+    page.line(page.bold(fmt::format("{}, {} to {} UTC: promises, by what was read", rig.name,
+                                    bench::utc_text(span.from), bench::utc_text(span.to))));
+    if (judged == 0) {
+        page.line("  Nothing is kept that could be judged.");
+        return true;
+    }
+    const bool kept = print_verdicts(page, judge.verdicts());
+    page.line(fmt::format("Times count from the first of these moments; {} rows were judged{}.",
+                          rig::count_to_text(static_cast<uint64_t>(judged)),
+                          open > 0 ? fmt::format(", and {} are open, since the device had been on "
+                                                 "before it was watched",
+                                                 rig::count_to_text(static_cast<uint64_t>(open)))
+                                   : ""));
+    return kept;
+}
+
+} // namespace zorilla::cli
