@@ -83,7 +83,7 @@ Status run(const RunOptions& options, Page& page) {
         figure.emplace(options.figure, rig);
     std::function<void(int64_t, const rig::RunningRig&)> on_row;
     bench::Judge judge(rig);
-    const bool judges = !rig.promises.empty();
+    const bool judges = !rig.promises.empty() || !rig.nevers.empty();
     if (table || figure || judges)
         on_row = [&](int64_t now, const rig::RunningRig& running) {
             if (judges)

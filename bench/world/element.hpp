@@ -71,6 +71,9 @@ class Element {
                        double* /*rates*/) const {}
     /// What bounds its states after a step.
     virtual void settle(double* /*states*/, const double* /*values*/) const {}
+    /// Whether its states are where they may be; where they are not, a step ends there.
+    virtual bool is_within(const double* /*states*/) const { return true; }
+    virtual bool has_bounds() const { return false; }
     /// Its values from its states.
     virtual void tell(const double* /*states*/, double* /*values*/) const {}
     /// The largest share of itself by which a state may go towards its goal in a second.

@@ -218,7 +218,7 @@ class WorldReader : public WorldScope {
         }
         if (const auto step = keys.quantity("step", Kind::duration, "1 s");
             step && keys.expect(*step > 0, "step", "above 0")) {
-            world_->step = *step / 1000.0;
+            world_->step = std::min(*step / 1000.0, 10.0); // as often as the weather is looked at
             given_step_ = true;
         }
         keys.finish();
@@ -233,6 +233,8 @@ class WorldReader : public WorldScope {
         for (WorldValue& value : element->values())
             world_->values.push_back(std::move(value));
         world_->states += element->states();
+        if (element->has_bounds())
+            world_->bounded.push_back(element.get());
         world_->elements.push_back(std::move(element));
         world_->words.emplace_back(kind.word);
     }
@@ -299,8 +301,8 @@ class WorldReader : public WorldScope {
             const std::string& name = table.keys()[i].text;
             const std::string* text = table[i].as_text();
             Kind kind = Kind::percentage;
-            if (text != nullptr && name == "offset")
-                rig::kind_of(*text, kind);
+            if (text != nullptr && name == "offset" && rig::kind_of(*text, kind))
+                kind = rig::difference_of(kind);
             const rig::QuantityText read =
                 rig::parse_quantity(text == nullptr ? "" : *text, kind, "1 %");
             if (text == nullptr || !read.problem.empty() || read.thousandths < 0 ||

@@ -129,7 +129,9 @@ void WorldLife::go_on(int64_t milliseconds) {
         const double next = (std::floor(at / slowly) + 1) * slowly;
         at = std::min({to, begun_ + length_, next});
         stand_at(at);
-        if (at >= begun_ + length_ * (1 - 1e-12))
+        const auto is_within = [&](const Element* one) { return one->is_within(states_.data()); };
+        if (at >= begun_ + length_ * (1 - 1e-12) ||
+            !std::all_of(world_->bounded.begin(), world_->bounded.end(), is_within))
             settle();
         happen(at);
     }

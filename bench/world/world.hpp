@@ -56,7 +56,8 @@ struct World {
         rig::Place place;
         uint32_t value;
     };
-    std::vector<Output> outputs; ///< that act on it
+    std::vector<Output> outputs;         ///< that act on it
+    std::vector<const Element*> bounded; ///< those whose states have bounds
     uint32_t states = 0;
     std::vector<Sees> sees;
     std::vector<WorldFault> faults;

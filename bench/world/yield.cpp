@@ -48,8 +48,13 @@ double drawn(uint64_t seed, size_t device, size_t stray) {
 
 /// The parts of one device.
 struct Parts {
-    rig::RigFile made_of;
+    std::optional<rig::RigFile> made_of; ///< where a number of a part strays
     std::vector<double> offsets, gains;
+    /// The rig whose forward models its sensors have. A part so far off that no rig could be made
+    /// of it stays what it is.
+    const rig::Rig& rig(const rig::Rig& nominal) const {
+        return made_of && made_of->mistakes.empty() ? made_of->rig : nominal;
+    }
 };
 /// \param exact  the number that does not stray; SIZE_MAX: all do; SIZE_MAX - 1: none does
 Parts parts_of(const rig::Rig& rig, const std::vector<Stray>& strays, uint64_t seed, size_t device,
@@ -58,6 +63,7 @@ Parts parts_of(const rig::Rig& rig, const std::vector<Stray>& strays, uint64_t s
     out.offsets.resize(rig.senses.size());
     out.gains.resize(rig.senses.size(), 1.0);
     Node written = rig.written;
+    bool strays_at_all = false;
     for (size_t i = 0; i < strays.size(); ++i) {
         const Stray& stray = strays[i];
         if (i == exact || exact == SIZE_MAX - 1)
@@ -68,6 +74,7 @@ Parts parts_of(const rig::Rig& rig, const std::vector<Stray>& strays, uint64_t s
         else if (stray.gain)
             out.gains[stray.sense] = 1 + by;
         else {
+            strays_at_all = true;
             Node* node = written.get("sense")->get(stray.sensor)->get(stray.key);
             if (node->is_number()) {
                 *node = Node::number(*node->as_number() * (1 + by), node->place());
@@ -78,7 +85,8 @@ Parts parts_of(const rig::Rig& rig, const std::vector<Stray>& strays, uint64_t s
             }
         }
     }
-    out.made_of = rig::make_rig(std::move(written));
+    if (strays_at_all)
+        out.made_of = rig::make_rig(std::move(written));
     return out;
 }
 
@@ -86,8 +94,7 @@ AroundPlan around_of(const YieldPlan& plan, size_t device, const rig::Rig& rig,
                      const Parts& parts) {
     AroundPlan out = plan.around;
     out.seed = mixed(plan.around.seed, device);
-    // A part so far off that no rig could be made of it stays what it is.
-    out.made_of = parts.made_of.mistakes.empty() ? &parts.made_of.rig : &rig;
+    out.made_of = &parts.rig(rig);
     out.offsets = parts.offsets;
     out.gains = parts.gains;
     return out;
@@ -151,7 +158,7 @@ class Calibration {
     void calibrate(Node& written, size_t index, const Parts& parts) const {
         const rig::Rig& rig = wiring_.rig();
         const rig::Sense& sense = rig.senses[index];
-        const rig::Rig& made_of = parts.made_of.mistakes.empty() ? parts.made_of.rig : rig;
+        const rig::Rig& made_of = parts.rig(rig);
         const rig::Kind kind = rig.sources[sense.source].kind;
         Node trims = Node::list();
         for (const double truth : truths(index)) {

@@ -67,6 +67,7 @@ class Tank : public Element {
                 return;
             widens_ = std::sqrt(wide / bottom_) - 1;
         }
+        full_ = litres(height_);
         if (start_)
             keys.expect(*start_ >= 0 && *start_ <= height_, "start", "between 0 and the brim");
     }
@@ -85,14 +86,17 @@ class Tank : public Element {
         rates[state + out] += goes;
     }
     void settle(double* states, const double*) const override {
-        const double full = litres(height_);
-        if (states[state] > full) {
-            states[state + spilled] += states[state] - full;
-            states[state] = full;
+        if (states[state] > full_) {
+            states[state + spilled] += states[state] - full_;
+            states[state] = full_;
         } else if (states[state] < 0) {
             states[state + out] += states[state];
             states[state] = 0;
         }
+    }
+    bool has_bounds() const override { return true; }
+    bool is_within(const double* states) const override {
+        return states[state] >= 0 && states[state] <= full_;
     }
     void tell(const double* states, double* values) const override {
         values[value] = std::clamp(depth(states[state]), 0.0, height_);
@@ -130,7 +134,8 @@ class Tank : public Element {
         return (low + high) / 2;
     }
 
-    double height_ = 1000, bottom_ = 1e5, widens_ = 0, radius_ = 0, length_ = 0, dries_ = 0;
+    double height_ = 1000, bottom_ = 1e5, widens_ = 0, radius_ = 0, length_ = 0, dries_ = 0,
+           full_ = 100;
     std::vector<Acting> filled_, drained_; ///< l/h
     std::optional<double> start_;          ///< mm
 };
