@@ -26,6 +26,9 @@ Judge::Judge(const rig::Rig& rig)
         nevers_[i].verdict.says = "never " + rig.nevers[i].text;
         nevers_[i].verdict.judged = true;
     }
+    for (const rig::Fact& fact : rig.facts)
+        looks_always_ = looks_always_ || fact.kind == rig::Fact::Kind::is_on ||
+                        fact.kind == rig::Fact::Kind::at_full;
 }
 
 void Judge::breaks(State& state, int64_t now, std::string how) {
@@ -46,10 +49,10 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
             for (size_t k = 0; k < rig_->senses[i].sources; ++k)
                 if (!running.readings()[rig_->senses[i].source + k].ok())
                     faults |= fault_of_sense(i);
-    rig::prove::all_truths(running, truths_);
+    const bool turned = look(running);
     for (size_t i = 0; i < promises_.size(); ++i)
         judge(rig_->promises[i], promises_[i], now, running, truly, faults);
-    for (size_t i = 0; i < nevers_.size(); ++i) {
+    for (size_t i = 0; turned && i < nevers_.size(); ++i) {
         State& state = nevers_[i];
         const bool is = rig_->nevers[i].condition.evaluate(truths_.data()) == Truth::yes;
         if (is && !state.is)
@@ -58,6 +61,22 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
     }
     faults_before_ = faults;
     last_ = now;
+}
+
+/// Takes the truths of a pass. \return  whether any may differ from those before
+bool Judge::look(const rig::RunningRig& running) {
+    bool turned = running.turns() != looked_at_;
+    looked_at_ = running.turns();
+    if (looks_always_) {
+        was_.resize(rig_->drives.size());
+        for (size_t i = 0; i < was_.size(); ++i) {
+            turned = turned || was_[i] != running.drivens()[i].value;
+            was_[i] = running.drivens()[i].value;
+        }
+    }
+    if (turned)
+        rig::prove::all_truths(running, truths_);
+    return turned;
 }
 
 void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::RunningRig& running,

@@ -50,6 +50,8 @@ class Judge {
 
     /// Those of the promises, then those of `never`.
     std::vector<Verdict> verdicts() const;
+    /// Another device goes on from here: one that has been started anew.
+    void starts_anew() { looked_at_ = 0; }
     bool all_kept() const;
     /// How long it took until a fault was told, in ms: the longest; nothing if none was.
     std::optional<int64_t> longest_untold() const { return longest_untold_; }
@@ -73,6 +75,7 @@ class Judge {
     void switched(const rig::Promise& promise, State& state, int64_t now, bool is_on);
     void wait(const rig::Promise& promise, State& state, int64_t now, bool asks, bool afresh,
               bool answers);
+    bool look(const rig::RunningRig& running);
     std::string closest(const rig::Promise& promise, const State& state) const;
     static void breaks(State& state, int64_t now, std::string how);
 
@@ -82,6 +85,9 @@ class Judge {
     bool begun_ = false;
     uint64_t faults_before_ = 0;
     std::vector<Truth> truths_;
+    bool looks_always_ = false;      ///< at what an output is, which no truth of the rig tells
+    std::vector<rig::AnyValue> was_; ///< then, what outputs were
+    uint32_t looked_at_ = 0;         ///< turns of the rig when truths were last looked at
     std::optional<int64_t> longest_untold_;
 };
 

@@ -15,6 +15,9 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
       midnight_(std::llround(plan.begins.value_or(wiring.world().begins) * 1000)),
       noise_(mixed(plan.seed, stream_of("noise"))), sensors_(wiring.rig().senses.size()),
       raws_(wiring.rig().senses.size()), stuck_(wiring.rig().drives.size(), -1) {
+    for (size_t i = 0; i < sensors_.size(); ++i)
+        if (const double lag = wiring.seen()[i].lag; lag > 0)
+            sensors_[i].stays = std::exp(-static_cast<double>(plan.every) / 1000 / lag);
     const rig::Rig& parts = plan.made_of == nullptr ? wiring.rig() : *plan.made_of;
     for (const rig::Sense& sense : parts.senses)
         forward_.push_back(sense.part->forward);
@@ -102,10 +105,7 @@ rig::Raw WorldAround::read(size_t index) {
         value = value >= seen.above ? 1 : 0;
     if (seen.lag > 0) {
         // Exactly, while what it feels stays the same.
-        sensor.felt =
-            sensor.any ? value + (sensor.felt - value) *
-                                     std::exp(-static_cast<double>(plan_.every) / 1000 / seen.lag)
-                       : value;
+        sensor.felt = sensor.any ? value + (sensor.felt - value) * sensor.stays : value;
         value = sensor.felt;
     }
     if (now < sensor.next && sensor.any)

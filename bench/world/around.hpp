@@ -47,12 +47,25 @@ class WorldWiring {
     /// For each fault of the world, the sensor or the output; of the supply, 0.
     const std::vector<size_t>& broken() const { return broken_; }
     /// The value of the world that a source of the rig tells of, or nothing.
-    std::optional<double> truly(const WorldLife& life, size_t source) const;
+    std::optional<double> truly(const WorldLife& life, size_t source) const {
+        const Told& told = told_[source];
+        return !told.known  ? std::nullopt
+               : told.fixed ? std::optional(told.value)
+                            : std::optional(told.turned ? told.value - life.value(told.of)
+                                                        : life.value(told.of));
+    }
 
     /// The place of a fault's sensor or output; complains if there is none.
     size_t find_broken(const WorldFault& fault);
 
   private:
+    /// What the world knows of a source.
+    struct Told {
+        bool known = false, fixed = false, turned = false;
+        double value = 0; ///< a fixed one, or from where it is turned
+        uint32_t of = 0;
+    };
+    void tell(size_t sense);
     void connect(size_t sense);
     void connect_to(size_t sense, const Sees& as, uint32_t of);
     void complain(rig::Place at, std::string text) {
@@ -63,6 +76,7 @@ class WorldWiring {
     const rig::Rig* rig_;
     std::vector<rig::Mistake> mistakes_;
     std::vector<Seen> seen_;
+    std::vector<Told> told_;
     std::vector<size_t> outputs_, broken_;
 };
 
@@ -121,7 +135,8 @@ class WorldAround : public Surroundings {
     std::vector<rig::ForwardModel> forward_;
     struct Sensor {
         rig::Raw raw;
-        double felt = 0; ///< behind its lag
+        double felt = 0;  ///< behind its lag
+        double stays = 0; ///< the share of a difference that is still there a pass later
         bool any = false;
         int64_t next = 0; ///< when it is read again
         int64_t read_at = 0;

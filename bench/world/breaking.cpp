@@ -157,8 +157,11 @@ class Breaker {
         const Judge::Truly truly = [&life](size_t source) { return life.around.truly(source); };
         std::vector<Truth> truths;
         while (life.around.life().milliseconds() < begin + plan_.lasts + plan_.after) {
+            const bool had_power = life.had_power;
             if (!life.pass())
                 continue;
+            if (!had_power)
+                judge.starts_anew();
             const int64_t since = life.around.life().milliseconds() - begin;
             judge.pass(life.around.clock(), life.running, truly, life.around.broken());
             if (out.told || since > plan_.lasts)

@@ -244,6 +244,7 @@ Tried try_in_world(const WorldWiring& wiring, const TryPlan& plan,
         }
         if (!had_power) {
             replaying.go_on_as(rig::RunningRig(rig));
+            judge.starts_anew();
             out.power_back = now;
             begin_trace();
         }
@@ -310,8 +311,10 @@ Lived live_in_world(const WorldWiring& wiring, const AroundPlan& plan, int64_t l
             around.passed_dark();
             continue;
         }
-        if (!had_power)
+        if (!had_power) {
             running = rig::RunningRig(rig);
+            judge.starts_anew();
+        }
         had_power = true;
         running.pass(Instant(static_cast<uint32_t>(around.life().milliseconds())), around.raws());
         judge.pass(around.clock(), running, truly, around.broken());

@@ -40,8 +40,11 @@ WorldWiring::WorldWiring(const World& world, const rig::Rig& rig)
         if (std::none_of(rig.senses.begin(), rig.senses.end(),
                          [&](const rig::Sense& sense) { return sense.name == as.sensor; }))
             complain(as.place, fmt::format("the rig has no [sense.{}]", as.sensor));
-    for (size_t i = 0; i < rig.senses.size(); ++i)
+    told_.resize(rig.sources.size());
+    for (size_t i = 0; i < rig.senses.size(); ++i) {
         connect(i);
+        tell(i);
+    }
     for (const WorldFault& fault : world.faults)
         broken_.push_back(find_broken(fault));
     std::stable_sort(mistakes_.begin(), mistakes_.end(),
@@ -188,21 +191,15 @@ void WorldWiring::connect_to(size_t index, const Sees& as, uint32_t of) {
                              sense.name, value.name));
 }
 
-std::optional<double> WorldWiring::truly(const WorldLife& life, size_t source) const {
-    for (size_t i = 0; i < rig_->senses.size(); ++i) {
-        const rig::Sense& sense = rig_->senses[i];
-        if (source < sense.source || source >= sense.source + sense.sources)
-            continue;
-        const Seen& seen = seen_[i];
-        if (!seen.looks || rig_->sources[source].kind == Kind::truth)
-            return std::nullopt;
-        if (source > sense.source)
-            return seen.has_at ? std::optional(life.value(seen.at)) : std::nullopt;
-        if (seen.fixed)
-            return seen.value;
-        return seen.turned ? seen.from - life.value(seen.of) : life.value(seen.of);
-    }
-    return std::nullopt;
+void WorldWiring::tell(size_t index) {
+    const rig::Sense& sense = rig_->senses[index];
+    const Seen& seen = seen_[index];
+    if (!seen.looks || rig_->sources[sense.source].kind == Kind::truth)
+        return;
+    told_[sense.source] = {true, seen.fixed, seen.turned, seen.turned ? seen.from : seen.value,
+                           seen.of};
+    for (size_t i = 1; i < sense.sources && seen.has_at; ++i)
+        told_[sense.source + i] = {true, false, false, 0, seen.at};
 }
 
 } // namespace zorilla::bench

@@ -64,6 +64,7 @@ RunningRig::RunningRig(const Rig& rig)
     for (size_t i = 0; i < rig.machines.size(); ++i) {
         machines_.push_back(
             {&rig.machines[i], MachineState(rig.machines[i].start), std::move(of_machines[i])});
+        machines_.back().known.resize(rig.machines[i].events.size());
         for (const size_t fact : machines_.back().facts)
             truths_[fact] = fact_of(machines_.back(), rig.facts[fact]);
     }
@@ -75,6 +76,7 @@ RunningRig::RunningRig(const Rig& rig)
         drives_.push_back({&drive, relay, drive.part->start()});
         drives_.back().patterns.resize(drive.claims.size());
         drives_.back().claims.resize(drive.claims.size());
+        drives_.back().known.resize(drive.claims.size());
         drives_.back().hand = hands_.size();
         if (drive.hand)
             hands_.push_back({&*drive.hand, static_cast<uint8_t>(senses_of(drive))});
@@ -104,7 +106,9 @@ bool RunningRig::run(Machine& machine, Instant now) {
             return spec.moves[i];
         },
         now,
-        [this, &spec](uint8_t i) { return spec.events[i].condition.evaluate(truths_.data()); });
+        [this, &spec, &machine](uint8_t i) {
+            return evaluate(spec.events[i].condition, machine.known[i]);
+        });
     bool changed = machine.state.state() != machine.state.left();
     if (changed)
         machine.taken = asked;
@@ -134,7 +138,7 @@ bool RunningRig::shut_down(Instant now) {
 
 ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
     const RigClaim& claim = running.drive->claims[i];
-    const Truth when = claim.always() ? Truth::yes : claim.when.evaluate(truths_.data());
+    const Truth when = claim.always() ? Truth::yes : evaluate(claim.when, running.known[i]);
     const auto followed = [when](auto reading) -> ClaimOf<AnyValue> {
         const auto asked = follow_when(when, reading);
         return {asked.when, asked.then};

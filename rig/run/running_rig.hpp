@@ -86,6 +86,8 @@ class RunningRig {
     Duration held(size_t sense) const {
         return senses_[sense].block ? senses_[sense].block->held(now_) : Duration{};
     }
+    /// Differs from what it was if any truth has changed since.
+    uint32_t turns() const { return turns_; }
     /// The duty of a decision that is a curve.
     Reading<Duty> duty(size_t decide) const { return duties_[decide]; }
     /// The stage of a decision that is a ladder.
@@ -102,6 +104,11 @@ class RunningRig {
     }
 
   private:
+    /// What a condition was when a truth last changed: until one does again, it is the same.
+    struct Known {
+        Truth truth = Truth::unknown;
+        uint32_t at = 0;
+    };
     /// A sensor or a derived quantity. Where a reading is one of a code alone, it has been made for
     /// every code beforehand: the desk has the memory that a chip has not.
     struct Sense {
@@ -145,6 +152,7 @@ class RunningRig {
         const RigMachine* machine;
         MachineState state;
         std::vector<size_t> facts{};
+        std::vector<Known> known{}; ///< of each event
         size_t taken = 0;
     };
     struct Hand {
@@ -160,8 +168,9 @@ class RunningRig {
         std::vector<size_t> facts{};           ///< that tell how it does
         std::vector<SequenceState> patterns{}; ///< one for each claim
         std::vector<ClaimOf<AnyValue>> claims{};
-        size_t hand = 0;      ///< among the hands, if it has one
-        bool in_turn = false; ///< whether a person goes through several values
+        std::vector<Known> known{}; ///< of each claim's condition
+        size_t hand = 0;            ///< among the hands, if it has one
+        bool in_turn = false;       ///< whether a person goes through several values
     };
 
     bool run(Hand& hand, Instant now);
@@ -169,9 +178,9 @@ class RunningRig {
     Driven run(Drive& drive, Instant now);
     Driven run_relay(Drive& drive, Instant now) {
         const rig::Drive& spec = *drive.drive;
-        const auto claim_at = [this, &spec](uint8_t i) {
+        const auto claim_at = [this, &spec, &drive](uint8_t i) {
             const RigClaim& claim = spec.claims[i];
-            return Claim{claim.when.evaluate(truths_.data()), claim.then.on_off()};
+            return Claim{evaluate(claim.when, drive.known[i]), claim.then.on_off()};
         };
         const Wish wish = settle(drive.relay->safe(), drive.relay->rest(), claim_at,
                                  static_cast<uint8_t>(spec.claims.size()));
@@ -202,6 +211,13 @@ class RunningRig {
     }
     /// What a claim asks for now.
     ClaimOf<AnyValue> claim_of(Drive& drive, uint8_t i, Instant now);
+    Truth evaluate(const Condition& condition, Known& known) const {
+        if (known.at != turns_) {
+            known.truth = condition.evaluate(truths_.data());
+            known.at = turns_;
+        }
+        return known.truth;
+    }
     Truth evaluate(const WrittenCondition& when) const {
         return when.given() ? when.condition.evaluate(truths_.data()) : Truth::no;
     }
@@ -213,10 +229,12 @@ class RunningRig {
     bool put(size_t fact, Truth next) {
         const bool changed = truths_[fact] != next;
         truths_[fact] = next;
+        turns_ += changed ? 1 : 0;
         return changed;
     }
 
     const Rig* rig_;
+    uint32_t turns_ = 1; ///< counts each truth that has changed
     Instant now_{};
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;

@@ -18,7 +18,9 @@ double Noise::normal() {
     return sum;
 }
 
-double AnalogueModel::exact(double value) const { return share(value) * std::ldexp(1.0, bits); }
+double AnalogueModel::exact(double value) const {
+    return share(value) * static_cast<double>(uint64_t{1} << bits);
+}
 
 Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
                       double more_noise) const {
@@ -26,7 +28,7 @@ Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
         return before;
     if (fault == Fault::dropped)
         return {};
-    const double full = std::ldexp(1.0, bits);
+    const auto full = static_cast<double>(uint64_t{1} << bits);
     const double code = fault == Fault::open      ? open_share * full
                         : fault == Fault::shorted ? short_share * full
                         : fault == Fault::swapped ? swapped_share * full
