@@ -50,14 +50,15 @@ Status faults(const FaultOptions& options, Page& page) {
         std::string broke;
         for (const std::string& says : one.broke)
             broke += (broke.empty() ? "" : "; ") + says;
-        page.line(fmt::format("{:<{}}  {:<10}{:>8}{:>8}  {:<13}{:>12}  {}", one.part, width,
-                              one.how, share(one.kept),
-                              one.to_be_told && one.told < one.moments
-                                  ? page.warning(fmt::format("{:>8}", share(one.told)))
-                              : one.told == 0 ? "-"
-                                              : share(one.told),
-                              one.longest_told ? rig::span_to_text(*one.longest_told) : "-",
-                              share(one.recovered), broke.empty() ? "" : page.warning(broke)));
+        const std::string told = one.told == 0 && !one.to_be_told ? "-" : share(one.told);
+        std::string line =
+            fmt::format("{:<{}}  {:<10}{:>8}", one.part, width, one.how, share(one.kept));
+        line += one.to_be_told && one.told < one.moments ? page.warning(fmt::format("{:>8}", told))
+                                                         : fmt::format("{:>8}", told);
+        line += fmt::format("  {:<13}{:>12}",
+                            one.longest_told ? rig::span_to_text(*one.longest_told) : "-",
+                            share(one.recovered));
+        page.line(broke.empty() ? line : line + "  " + page.warning(broke));
         if (one.worst && (worst == nullptr ||
                           std::pair(one.kept, one.told) < std::pair(worst->kept, worst->told)))
             worst = &one;
@@ -78,10 +79,11 @@ Status faults(const FaultOptions& options, Page& page) {
             page.line(fmt::format("What its pins read: zorilla run {} --trace {}", options.rig,
                                   options.save));
         } else {
-            page.line(fmt::format(
-                "See it: zorilla try {} --world {} --for \"{} d\" --fault \"{} {} at {} for {}\"",
-                options.rig, options.world, *worst->worst / 86'400'000 + 1, worst->part, worst->how,
-                rig::time_to_text(*worst->worst), rig::span_to_text(plan.lasts)));
+            page.line(fmt::format("See it: zorilla try {} --world {} --pass \"{}\" --seed {} --for "
+                                  "\"{} d\" --fault \"{} {} at {} for {}\"",
+                                  options.rig, options.world, options.every, options.seed,
+                                  *worst->worst / 86'400'000 + 1, worst->part, worst->how,
+                                  rig::time_to_text(*worst->worst), rig::span_to_text(plan.lasts)));
         }
     }
     if (!options.figure.empty())

@@ -53,8 +53,8 @@ void print_world(Page& page, const bench::WorldSummary& world, size_t width) {
         const double matters = bench::step_matters(value);
         if (matters > 0 && value.changed_by_half_step / matters > share) {
             share = value.changed_by_half_step / matters;
-            worst = fmt::format("{} by {}", value.name,
-                                shown(value.changed_by_half_step, rig::difference_of(value.kind)));
+            worst = fmt::format("{} by {:.2g} {}", value.name, value.changed_by_half_step,
+                                rig::stored_unit_of(rig::difference_of(value.kind)));
         }
     }
     const std::string step = rig::span_to_text(std::llround(world.step * 1000));

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
-// The walk-through of docs/first-sensor.md, run as a reader would: each block of commands in one
-// shell, and under it what it printed. With ZORILLA_WALK=write the document is written anew.
+// The walk-throughs of docs/first-sensor.md and docs/worlds.md, run as a reader would: each block
+// of commands in one shell, and under it what it printed. With ZORILLA_WALK=write they are written
+// anew.
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -9,10 +10,9 @@
 
 namespace {
 
-const std::string document = ZORILLA_SOURCE "/docs/first-sensor.md";
-
 /// The document with the output of its commands under each block.
-std::string walked(const std::string& text) {
+/// \param files  those of the source that lie in its folder
+std::string walked(const std::string& text, const std::vector<const char*>& files) {
     // First without the outputs that stand there now.
     std::vector<std::string> commands, between(1);
     std::istringstream lines(text);
@@ -39,9 +39,8 @@ std::string walked(const std::string& text) {
         }
     }
     const desk::Folder folder;
-    for (const char* name : {"pairs.csv", "night.csv"})
-        std::filesystem::copy(std::string(ZORILLA_SOURCE "/data/first_sensor/") + name,
-                              folder / name);
+    for (const std::filesystem::path file : files)
+        std::filesystem::copy(ZORILLA_SOURCE / file, folder / file.filename().string());
     std::string script = "cd '" + folder.path().string() + "'\nexport NO_COLOR=1\nexport PATH=\"" +
                          std::filesystem::path(ZORILLA_TOOL).parent_path().string() + ":$PATH\"\n";
     for (size_t i = 0; i < commands.size(); ++i)
@@ -56,14 +55,25 @@ std::string walked(const std::string& text) {
     return out;
 }
 
-TEST(FirstSensor, what_stands_under_each_command_is_what_it_prints) {
+void walk(const std::string& document, const std::vector<const char*>& files) {
     const std::string written = desk::read_all(document);
-    const std::string now = walked(written);
+    const std::string now = walked(written, files);
     const char* wish = std::getenv("ZORILLA_WALK");
     if (wish != nullptr && std::string(wish) == "write")
         std::ofstream(document, std::ios::binary) << now;
     else
         EXPECT_EQ(written, now) << "./dev walk writes the outputs anew";
+}
+
+TEST(FirstSensor, what_stands_under_each_command_is_what_it_prints) {
+    walk(ZORILLA_SOURCE "/docs/first-sensor.md",
+         {"data/first_sensor/pairs.csv", "data/first_sensor/night.csv"});
+}
+
+TEST(Worlds, what_stands_under_each_command_is_what_it_prints) {
+    walk(ZORILLA_SOURCE "/docs/worlds.md",
+         {"examples/heat_lamp/heat_lamp.toml", "examples/heat_lamp/frost.toml",
+          "examples/hen_house/hen_house.toml", "examples/hen_house/winter.toml"});
 }
 
 } // namespace

@@ -263,6 +263,7 @@ TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
         {"## `[rig.self_test]`", keys::of_self_test},
         {"## `[machine.NAME]`", keys::with(keys::of_machine, keys::of_move)},
         {"## `[pattern.NAME]`", keys::of_pattern},
+        {"## `[promise.NAME]`", keys::of_promise},
     };
     for (const auto& table : tables)
         EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
@@ -396,7 +397,7 @@ TEST(Help, man_page_and_completion_name_every_command_and_option) {
             }
         }
     }
-    EXPECT_EQ(commands, 22);
+    EXPECT_EQ(commands, 27);
     EXPECT_GT(options, 60);
 }
 

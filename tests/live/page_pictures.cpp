@@ -14,7 +14,6 @@ int main(int count, char** arguments) {
         return 1;
     live::Browser browser(1280, 1020);
     browser.go(fmt::format("http://127.0.0.1:{}/", port));
-    const std::string fan = "[data-key=\"output.ventilator\"]";
     const auto settle = [] { std::this_thread::sleep_for(std::chrono::milliseconds(1500)); };
     // Once the gas sensor is warm: five minutes of the house.
     for (int i = 0; i < 4 && !browser.sees("[data-key=\"source.ammonia\"] .is", "ppm"); ++i) {
@@ -22,21 +21,5 @@ int main(int count, char** arguments) {
     browser.click("[data-span=week]");
     settle();
     browser.take_picture(folder + "page.png");
-    browser.click("#theme");
-    browser.click("#theme");
-    browser.click("[data-span=day]");
-    browser.click("[data-key=\"source.litter.humidity\"] .name");
-    browser.click(fan + " .take");
-    browser.click(fan + " form [type=submit]");
-    browser.sees(fan, "by hand, ");
-    browser.click(fan + " .name");
-    settle();
-    browser.take_picture(folder + "page-dark.png");
-    browser.click(fan + " .name");
-    browser.click("#theme");
-    browser.click("#theme");
-    browser.size(390, 1010);
-    settle();
-    browser.take_picture(folder + "page-phone.png");
     return 0;
 }
