@@ -35,6 +35,7 @@ first_sensor_pictures() { # in build/pictures; a warning of the tool is no failu
     zorilla device desk.csv --link board --pace 2 --once >/dev/null &
 }
 
+rm -rf build/pictures/zorilla-demo
 mkdir -p build/pictures docs/screenshots
 PATH=$PWD/build/release:$PATH
 export PATH

@@ -391,7 +391,10 @@ TEST(Never, counter_example_is_replayed_by_run_into_the_very_violation) {
     EXPECT_TRUE(has(is.out, "heat_lamp and water_valve: it can happen, in 3 steps:")) << is.out;
     const desk::Outcome run = desk::zorilla(
         fmt::format("run '{}' --trace '{}' --csv '{}'", rig, trace, folder / "out.csv"));
-    EXPECT_EQ(run.status, 0) << run.err;
+    EXPECT_EQ(run.status, 1) << run.err;
+    EXPECT_TRUE(
+        has(run.out, "never heat_lamp and water_valve                               broken"))
+        << run.out;
     const std::string table = desk::read_all(folder / "out.csv");
     const auto fields = [](const std::string& line) {
         std::vector<std::string> out(1);
