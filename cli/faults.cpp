@@ -113,9 +113,7 @@ void add_faults(Command& app, Chosen& chosen) {
     command->add_option("--after", options->after, "How long it is watched then.")
         ->type_name("TIME")
         ->capture_default_str();
-    command->add_option("--threads", options->threads, "On how many cores; all, if not said.")
-        ->type_name("N")
-        ->between(0, 1024);
+    add_threads(*command, options->threads);
     command->add_option("--save", options->save, "Write what the pins read in the worst case here.")
         ->type_name("FILE.csv");
     command->add_option("--figure", options->figure, "Draw the matrix here.")

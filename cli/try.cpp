@@ -53,8 +53,11 @@ void print_world(Page& page, const bench::WorldSummary& world, size_t width) {
         const double matters = bench::step_matters(value);
         if (matters > 0 && value.changed_by_half_step / matters > share) {
             share = value.changed_by_half_step / matters;
-            worst = fmt::format("{} by {:.2g} {}", value.name, value.changed_by_half_step,
-                                rig::stored_unit_of(rig::difference_of(value.kind)));
+            const std::string unit = rig::stored_unit_of(rig::difference_of(value.kind));
+            worst =
+                value.changed_by_half_step < 0.001
+                    ? fmt::format("{} by less than 0.001 {}", value.name, unit)
+                    : fmt::format("{} by {:.2g} {}", value.name, value.changed_by_half_step, unit);
         }
     }
     const std::string step = rig::span_to_text(std::llround(world.step * 1000));
@@ -63,7 +66,7 @@ void print_world(Page& page, const bench::WorldSummary& world, size_t width) {
                                               "shorter \"step\" in [world]",
                                               step, worst)));
     else if (!worst.empty())
-        line("step", fmt::format("half of {} changes {} at most, over the first {}: nothing that "
+        line("step", fmt::format("half of {} changes {}, over the first {}: nothing that "
                                  "matters",
                                  step, worst, rig::span_to_text(world.checked)));
 }

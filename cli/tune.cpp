@@ -261,9 +261,7 @@ void add_tune(Command& app, Chosen& chosen) {
     command->add_option("--runs", options->runs, "How many are tried; 20, 81 or 96 if not said.")
         ->type_name("N")
         ->between(0, 100'000);
-    command->add_option("--threads", options->threads, "On how many cores; all, if not said.")
-        ->type_name("N")
-        ->between(0, 1024);
+    add_threads(*command, options->threads);
     command->add_option("--figure", options->figure, "Draw the trade here.")
         ->type_name("FILE.png|.svg");
     command->add_flag("--write-back", options->write_back,

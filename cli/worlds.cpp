@@ -32,6 +32,12 @@ void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& op
         ->capture_default_str();
 }
 
+void add_threads(Command& command, uint64_t& threads) {
+    command.add_option("--threads", threads, "On how many cores; all, if not said.")
+        ->type_name("N")
+        ->between(0, 1024);
+}
+
 bench::WorldFile usable_world(const std::string& path) {
     bench::WorldFile file = bench::load_world(path);
     if (!file.mistakes.empty()) {

@@ -27,6 +27,9 @@ struct WorldOptions {
 };
 void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& options);
 
+/// On how many cores many lives are lived.
+void add_threads(Command& command, uint64_t& threads);
+
 /// Tells what is wrong with either. \throws rig::InputError
 Meeting meet(const WorldOptions& options);
 bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting);

@@ -124,9 +124,7 @@ void add_yield(Command& app, Chosen& chosen) {
         ->type_name("N")
         ->between(1, 1e7)
         ->capture_default_str();
-    command->add_option("--threads", options->threads, "On how many cores; all, if not said.")
-        ->type_name("N")
-        ->between(0, 1024);
+    add_threads(*command, options->threads);
     command->add_flag("--parts", options->strays, "List what strays, and by how much.");
     command->add_option("--save", options->save, "Write what the pins of the worst one read here.")
         ->type_name("FILE.csv");

@@ -69,15 +69,14 @@ void draw_trade(const std::string& path, const std::string& title, const rig::Ri
         fmt::format("{}: switched on so many times a day", rig.drives[plan.output].name);
     if (!plan.has_wish)
         script += plot::axis_label("x", times);
-    script += plot::axis_label(
-        "y", plan.has_wish ? fmt::format("{}: mean distance from what is wished, in {}",
-                                         rig.sources[plan.wished.source].name,
-                                         rig::stored_unit_of(rig::difference_of(
-                                             rig.sources[plan.wished.source].kind)))
-                           : std::string("energy, in kWh a day"));
+    script += plot::axis_label("y", plan.has_wish
+                                        ? fmt::format("{}: off by so much on average, in {}",
+                                                      rig.sources[plan.wished.source].name,
+                                                      rig::stored_unit_of(rig::difference_of(
+                                                          rig.sources[plan.wished.source].kind)))
+                                        : std::string("energy, in kWh a day"));
     std::string kept, broken, now, best, line;
     int label = 1;
-    double last_x = -1e9, last_y = -1e9;
     for (size_t i = 0; i < tuned.points.size(); ++i) {
         const TunePoint& point = tuned.points[i];
         if (!point.impossible.empty())
@@ -88,19 +87,26 @@ void draw_trade(const std::string& path, const std::string& title, const rig::Ri
             now += row;
         if (tuned.best == i)
             best += row;
-        // Names that would lie over each other are left out; those that matter stand anyway.
-        const double x = point.times_a_day / (right + 0.5), y = cost(point) / (top + 1e-6);
-        const bool matters = i == 0 || tuned.best == i;
-        const bool apart = std::abs(x - last_x) > 0.09 || std::abs(y - last_y) > 0.035;
-        if (matters || (vary.size() == 1 && apart)) {
-            script +=
-                plot::label(label++, name_of(vary, point),
-                            fmt::format("first {}, first {} left offset 1.2,{}", point.times_a_day,
-                                        cost(point), matters ? "0.9" : "0.4"));
-            last_x = x;
-            last_y = y;
-        }
     }
+    // Names that would lie over each other are left out; those that matter come first.
+    std::vector<std::pair<double, double>> placed;
+    for (const bool mattering : {true, false})
+        for (size_t i = 0; i < tuned.points.size(); ++i) {
+            const TunePoint& point = tuned.points[i];
+            const bool matters = i == 0 || tuned.best == i;
+            if (matters != mattering || !point.impossible.empty() || (!matters && vary.size() > 1))
+                continue;
+            const double x = point.times_a_day / (right * 1.12 + 0.5);
+            const double y = (cost(point) - bottom) / (top - bottom + 1e-9) / 1.3;
+            if (std::any_of(placed.begin(), placed.end(), [&](const auto& other) {
+                    return std::abs(x - other.first) < 0.075 && std::abs(y - other.second) < 0.05;
+                }))
+                continue;
+            placed.emplace_back(x, y);
+            script += plot::label(label++, name_of(vary, point),
+                                  fmt::format("first {}, first {} left offset 1.4,0.5",
+                                              point.times_a_day, cost(point)));
+        }
     for (const size_t i : tuned.front)
         line += fmt::format("{} {}\n", tuned.points[i].times_a_day, cost(tuned.points[i]));
     const auto data = [&](const char* name, const std::string& rows) {

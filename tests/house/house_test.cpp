@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // The house: layers, what the README shows, and that an outside project can use what is installed.
+#include "bench/world/element.hpp"
 #include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
 #include "rig/drive/part.hpp"
@@ -267,6 +268,21 @@ TEST(Docs, tell_of_each_key_of_each_part_and_of_no_other) {
     };
     for (const auto& table : tables)
         EXPECT_EQ(told_in(chapter(table.heading)), names_of(table.keys)) << table.heading;
+}
+
+TEST(Docs, tell_of_each_key_of_each_element_of_a_world_and_of_no_other) {
+    const std::string page = desk::read_all(source / "docs/worlds.md");
+    for (const auto& kind : zorilla::bench::element_kinds()) {
+        const size_t begin = page.find(fmt::format("### `[{}.NAME]`", kind.word));
+        ASSERT_NE(begin, std::string::npos) << kind.word;
+        const std::set<std::string> told =
+            told_in(page.substr(begin, page.find("\n### ", begin + 1) - begin));
+        std::set<std::string> known = names_of(kind.keys);
+        if (std::string_view(kind.word) == "turning") // jams as people do things
+            for (const char* key : {"at", "times_a_day", "for"})
+                known.erase(key);
+        EXPECT_EQ(told, known) << kind.word;
+    }
 }
 
 TEST(Parts, each_kind_has_a_test_of_its_own) {

@@ -70,6 +70,16 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
     EXPECT_EQ(desk::zorilla("history " + db + " --last '36 h' --figure " + folder / "w.svg").status,
               0);
     EXPECT_TRUE(has(desk::read_all(folder / "w.svg"), "Hen house from 2026-11-18 11:59:55 UTC on"));
+    // Its promises are judged as a run judges them.
+    const auto promises = [](const std::string& out) {
+        const size_t at = out.find("  roost at least");
+        return out.substr(at, out.find("\n", out.find("not lost(yard_light)", at)) - at);
+    };
+    const Outcome judged = desk::zorilla("history " + db + " --promises");
+    EXPECT_EQ(judged.status, 0) << judged.err;
+    EXPECT_EQ(promises(judged.out),
+              promises(desk::zorilla("run " + hen_house + " --trace " + trace).out));
+    EXPECT_TRUE(has(judged.out, "51,840 rows were judged.")) << judged.out;
     const Outcome tells = desk::zorilla("history " + db + " --from '2026-11-19' --to '2026-11-20'");
     EXPECT_TRUE(has(tells.out, "switched on 6 times")) << tells.out;
     EXPECT_TRUE(has(tells.out, "2026-11-19 16:07:40  water_valve off: ")) << tells.out;
