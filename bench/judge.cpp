@@ -26,6 +26,8 @@ Judge::Judge(const rig::Rig& rig)
         nevers_[i].verdict.says = "never " + rig.nevers[i].text;
         nevers_[i].verdict.judged = true;
     }
+    for (const Promise& promise : rig.promises)
+        asks_for_faults_ = asks_for_faults_ || promise.is == Promise::Is::told;
     for (const rig::Fact& fact : rig.facts)
         looks_always_ = looks_always_ || fact.kind == rig::Fact::Kind::is_on ||
                         fact.kind == rig::Fact::Kind::at_full;
@@ -44,7 +46,7 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
     if (!begun_)
         last_ = now;
     begun_ = true;
-    if (!truly)
+    if (!truly && asks_for_faults_)
         for (size_t i = 0; i < rig_->senses.size(); ++i)
             for (size_t k = 0; k < rig_->senses[i].sources; ++k)
                 if (!running.readings()[rig_->senses[i].source + k].ok())
@@ -144,7 +146,10 @@ void Judge::switched(const Promise& promise, State& state, int64_t now, bool is_
     if (is_on && !state.was_on)
         state.on.emplace_back(now, now);
     state.on.back().second = now;
+    const bool goes_on = is_on && state.was_on;
     state.was_on = is_on;
+    if (goes_on && promise.is == Promise::Is::times_a_day)
+        return; // it only becomes more when it is switched on
     while (state.on.front().second <= now - day)
         state.on.pop_front();
     int64_t is = 0;

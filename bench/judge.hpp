@@ -85,6 +85,7 @@ class Judge {
     bool begun_ = false;
     uint64_t faults_before_ = 0;
     std::vector<Truth> truths_;
+    bool asks_for_faults_ = false;
     bool looks_always_ = false;      ///< at what an output is, which no truth of the rig tells
     std::vector<rig::AnyValue> was_; ///< then, what outputs were
     uint32_t looked_at_ = 0;         ///< turns of the rig when truths were last looked at

@@ -62,7 +62,7 @@ int main() {
     std::vector<double> ratios;
     for (int pair = 0; pair < 6; ++pair) {
         const auto yields = [](const char* threads) {
-            return run({"yield", "--devices", "24", "--threads", threads}).seconds;
+            return run({"yield", "--devices", "6", "--threads", threads}).seconds;
         };
         const double one = yields("1"), two = yields("2");
         if (pair > 0) // the first pair finds nothing in the machine's caches

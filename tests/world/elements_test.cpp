@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Worlds against answers that are known by calculation.
 #include "bench/world/elements/warmth.hpp"
+#include "tests/desk/process.hpp"
 #include "tests/world/thermostat.hpp"
 
 namespace {
@@ -177,6 +178,21 @@ TEST(World, the_day_has_its_warmest_and_its_brightest_hour) {
         EXPECT_GE(now, before * 0.999);
         EXPECT_TRUE(before < 300 || now < before * 3) << hour;
         before = now;
+    }
+}
+
+TEST(World, recorded_weather_goes_straight_from_row_to_row_and_begins_anew) {
+    const desk::Folder folder;
+    folder.write("o.csv", "time (h),outside (degC),damp (%RH)\n0,10,50\n2,14,70\n4,4,60\n");
+    const bench::WorldFile file = bench::load_world(folder.write(
+        "w.toml", "[weather.outside]\nfile = \"o.csv\"\n[world]\nbegins = \"06:00\"\n"));
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    WorldLife life(*file.world, 1, file.world->begins);
+    const double expected[][2] = {{10, 50}, {12, 60}, {14, 70}, {9, 65}, {10, 50}, {12, 60}};
+    for (const auto& is : expected) {
+        EXPECT_NEAR(value(life, "outside"), is[0], 1e-6);
+        EXPECT_NEAR(value(life, "outside.humidity"), is[1], 1e-6);
+        go_on(life, 3600, 60'000);
     }
 }
 
