@@ -29,6 +29,8 @@ Judge::Judge(const rig::Rig& rig)
     for (const Promise& promise : rig.promises)
         asks_for_faults_ = asks_for_faults_ || promise.is == Promise::Is::told;
     for (const rig::Fact& fact : rig.facts)
+        asks_for_full_ = asks_for_full_ || fact.kind == rig::Fact::Kind::at_full;
+    for (const rig::Fact& fact : rig.facts)
         looks_always_ = looks_always_ || fact.kind == rig::Fact::Kind::is_on ||
                         fact.kind == rig::Fact::Kind::at_full;
 }
@@ -42,7 +44,7 @@ void Judge::breaks(State& state, int64_t now, std::string how) {
     ++state.verdict.times;
 }
 
-void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+void Judge::look(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
     if (!begun_)
         last_ = now;
     begun_ = true;
@@ -51,7 +53,7 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
             for (size_t k = 0; k < rig_->senses[i].sources; ++k)
                 if (!running.readings()[rig_->senses[i].source + k].ok())
                     faults |= fault_of_sense(i);
-    const bool turned = look(running);
+    const bool turned = take_truths(running);
     for (size_t i = 0; i < promises_.size(); ++i)
         judge(rig_->promises[i], promises_[i], now, running, truly, faults);
     for (size_t i = 0; turned && i < nevers_.size(); ++i) {
@@ -62,11 +64,38 @@ void Judge::pass(int64_t now, const rig::RunningRig& running, const Truly& truly
         state.is = is;
     }
     faults_before_ = faults;
-    last_ = now;
+}
+
+/// Until when, and between which values, nothing can become of any promise.
+void Judge::calm_down() {
+    constexpr int64_t for_ever = INT64_MAX;
+    look_again_ = asks_for_full_ ? 0 : for_ever;
+    calm_.clear();
+    for (size_t i = 0; i < promises_.size(); ++i) {
+        const Promise& promise = rig_->promises[i];
+        const State& state = promises_[i];
+        switch (promise.is) {
+        case Promise::Is::range:
+            if (state.is)
+                look_again_ = 0;
+            calm_.push_back({promise.of, state.least, state.most_seen});
+            break;
+        case Promise::Is::on_a_day:
+            if (state.was_on)
+                look_again_ = 0;
+            break;
+        case Promise::Is::times_a_day: break;
+        case Promise::Is::answered:
+        case Promise::Is::told:
+            if (state.answer == State::Answer::awaited)
+                look_again_ = std::min(look_again_, state.since + promise.time + 1);
+            break;
+        }
+    }
 }
 
 /// Takes the truths of a pass. \return  whether any may differ from those before
-bool Judge::look(const rig::RunningRig& running) {
+bool Judge::take_truths(const rig::RunningRig& running) {
     bool turned = running.turns() != looked_at_;
     looked_at_ = running.turns();
     if (looks_always_) {
@@ -125,6 +154,10 @@ void Judge::range(const Promise& promise, State& state, int64_t now, double valu
         state.furthest = value;
     }
     state.any = true;
+    if (beyond <= 0) {
+        state.least = std::min(state.least, value);
+        state.most_seen = std::max(state.most_seen, value);
+    }
     if (state.is)
         verdict.outside += now - last_;
     const bool outside = beyond > 0;
@@ -179,7 +212,6 @@ void Judge::wait(const Promise& promise, State& state, int64_t now, bool asks, b
         state.answer = Answer::came;
         state.verdict.judged = true;
         state.most = std::max(state.most, now - state.since);
-        longest_untold_ = std::max(longest_untold_.value_or(0), now - state.since);
     } else if (state.answer == Answer::awaited && now - state.since > promise.time) {
         state.answer = Answer::late;
         state.verdict.judged = true;

@@ -44,17 +44,26 @@ class Judge {
     /// After each pass. \param now  ms, never going backwards \param faults  a bit for each sensor
     /// that is known to be broken, by its number, and the last one for any other part; where
     /// nothing is known, what sensors have lost counts
-    void pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults);
+    void pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+        // Mostly nothing has changed, no time has run out, and values are where they have been.
+        if (running.changed() || now >= look_again_ || faults != given_ ||
+            !is_calm(running, truly)) {
+            look(now, running, truly, faults);
+            calm_down();
+        }
+        given_ = faults;
+        last_ = now;
+    }
     /// Where nobody sees faults but the device itself.
     void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, {}, 0); }
 
     /// Those of the promises, then those of `never`.
     std::vector<Verdict> verdicts() const;
     /// Another device goes on from here: one that has been started anew.
-    void starts_anew() { looked_at_ = 0; }
+    void starts_anew() { looked_at_ = 0, look_again_ = 0; }
+    /// The next pass is looked at, even if nothing seems to have changed.
+    void look_always() { look_again_ = 0; }
     bool all_kept() const;
-    /// How long it took until a fault was told, in ms: the longest; nothing if none was.
-    std::optional<int64_t> longest_untold() const { return longest_untold_; }
 
   private:
     struct State {
@@ -63,7 +72,8 @@ class Judge {
         int64_t since = 0; ///< of that, or of what is not answered
         bool done = false; ///< this time it is broken already
         bool any = false;
-        double furthest = 0; ///< of a range, the value that is
+        double furthest = 0;                      ///< of a range, the value that is
+        double least = 1e300, most_seen = -1e300; ///< of a range, what was seen inside of it
         bool was_on = false;
         enum class Answer : uint8_t { none_needed, awaited, came, late } answer{};
         std::deque<std::pair<int64_t, int64_t>> on; ///< begin and end, of the last 24 hours
@@ -75,7 +85,24 @@ class Judge {
     void switched(const rig::Promise& promise, State& state, int64_t now, bool is_on);
     void wait(const rig::Promise& promise, State& state, int64_t now, bool asks, bool afresh,
               bool answers);
-    bool look(const rig::RunningRig& running);
+    void look(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults);
+    bool take_truths(const rig::RunningRig& running);
+    /// Values between which a reading can change nothing of a promise.
+    struct Calm {
+        size_t source;
+        double lowest, highest; ///< thousandths
+    };
+    bool is_calm(const rig::RunningRig& running, const Truly& truly) const {
+        for (const Calm& calm : calm_) {
+            const auto real = truly ? truly(calm.source) : std::nullopt;
+            const rig::AnyReading& reading = running.readings()[calm.source];
+            const double value = real ? *real * 1000 : reading.value_or({}).thousandths();
+            if ((real || reading.ok()) && (value < calm.lowest || value > calm.highest))
+                return false;
+        }
+        return true;
+    }
+    void calm_down();
     std::string closest(const rig::Promise& promise, const State& state) const;
     static void breaks(State& state, int64_t now, std::string how);
 
@@ -83,13 +110,16 @@ class Judge {
     std::vector<State> promises_, nevers_;
     int64_t last_ = 0;
     bool begun_ = false;
-    uint64_t faults_before_ = 0;
+    uint64_t faults_before_ = 0; ///< with those that only the device sees
+    uint64_t given_ = 0;
     std::vector<Truth> truths_;
     bool asks_for_faults_ = false;
-    bool looks_always_ = false;      ///< at what an output is, which no truth of the rig tells
+    bool looks_always_ = false;  ///< at what an output is, which no truth of the rig tells
+    bool asks_for_full_ = false; ///< which may change without anything else
+    std::vector<Calm> calm_;
+    int64_t look_again_ = 0;         ///< ms: then time alone may break a promise
     std::vector<rig::AnyValue> was_; ///< then, what outputs were
     uint32_t looked_at_ = 0;         ///< turns of the rig when truths were last looked at
-    std::optional<int64_t> longest_untold_;
 };
 
 } // namespace zorilla::bench

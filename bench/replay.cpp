@@ -28,12 +28,14 @@ std::vector<WantedColumn> columns_of(const rig::Rig& rig) {
 
 Summary replay(const rig::Rig& rig, TraceReader& trace,
                const std::function<void(const Event&)>& on_event,
-               const std::function<void(int64_t, const rig::RunningRig&)>& on_row) {
+               const std::function<void(int64_t, const rig::RunningRig&)>& on_row, Judge* judge) {
     Replaying state(rig, on_event);
     while (trace.next()) {
         state.pass(trace.milliseconds(), trace.raws());
         if (trace.has_outputs())
             state.compare(trace.raws() + rig.senses.size());
+        if (judge != nullptr)
+            judge->pass(trace.milliseconds(), state.running());
         if (on_row)
             on_row(trace.milliseconds(), state.running());
     }

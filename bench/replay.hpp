@@ -3,6 +3,7 @@
 /// Runs a rig over a trace and tells what changed, why, and how it went in all.
 #pragma once
 
+#include "bench/judge.hpp"
 #include "bench/trace/trace.hpp"
 #include "rig/run/running_rig.hpp"
 
@@ -87,8 +88,10 @@ std::vector<WantedColumn> columns_of(const rig::Rig& rig);
 /// as a device does: a 32-bit counter of milliseconds that starts with the trace and wraps.
 /// \param on_event  called for every change of health or output
 /// \param on_row    called after every pass; may be empty
+/// \param judge    sees every pass; may be null
 Summary replay(const rig::Rig& rig, TraceReader& trace,
                const std::function<void(const Event&)>& on_event,
-               const std::function<void(int64_t, const rig::RunningRig&)>& on_row);
+               const std::function<void(int64_t, const rig::RunningRig&)>& on_row,
+               Judge* judge = nullptr);
 
 } // namespace zorilla::bench

@@ -84,10 +84,8 @@ Status run(const RunOptions& options, Page& page) {
     std::function<void(int64_t, const rig::RunningRig&)> on_row;
     bench::Judge judge(rig);
     const bool judges = !rig.promises.empty() || !rig.nevers.empty();
-    if (table || figure || judges)
+    if (table || figure)
         on_row = [&](int64_t now, const rig::RunningRig& running) {
-            if (judges)
-                judge.pass(now, running);
             if (table)
                 table->add(now, running);
             if (figure)
@@ -103,7 +101,7 @@ Status run(const RunOptions& options, Page& page) {
             if (thinner.tells(event))
                 print_event(page, rig, event);
         },
-        on_row);
+        on_row, judges ? &judge : nullptr);
     complaints.finish();
     if (summary.rows == 0)
         throw rig::InputError(fmt::format("{}: there is no row after the header", options.trace));

@@ -72,8 +72,10 @@ class RunningRig {
                        (drive.in_turn && next.asked != driven->asked);
             *driven++ = next;
         }
-        return changed;
+        return changed_ = changed;
     }
+    /// What the last pass has returned.
+    bool changed() const { return changed_; }
 
     const Rig& rig() const { return *rig_; }
     /// One for each of `rig().sources`.
@@ -235,6 +237,7 @@ class RunningRig {
 
     const Rig* rig_;
     uint32_t turns_ = 1; ///< counts each truth that has changed
+    bool changed_ = true;
     Instant now_{};
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // World files, and rigs tried in them by the tool.
+#include "bench/random_raws.hpp"
 #include "bench/replay.hpp"
 #include "tests/desk/process.hpp"
 #include "tests/world/thermostat.hpp"
@@ -248,6 +249,41 @@ TEST(Try, sensors_read_what_is_there) {
     }
     for (const auto& [name, times] : within)
         EXPECT_GT(looked[name], 10'000) << name;
+}
+
+// Nothing is missed where nothing seems to have changed: looked at in every pass, they are the
+// same.
+TEST(Promises, are_judged_the_same_if_each_pass_is_looked_at) {
+    std::mt19937 random(41);
+    for (const char* name : {"hen_house", "bilge_pump", "fume_hood", "rain_barrel"}) {
+        const rig::Rig rig = rig_of(
+            desk::read_all(fmt::format("{0}{1}/{1}.toml", examples, name)) +
+            "\n[promise.full]\nwhen = \"lost(" +
+            rig::load_rig(fmt::format("{0}{1}/{1}.toml", examples, name)).rig.sources.front().name +
+            ")\"\nthen = \"not lost(" +
+            rig::load_rig(fmt::format("{0}{1}/{1}.toml", examples, name)).rig.sources.front().name +
+            ")\"\nwithin = \"7 s\"\n");
+        rig::RunningRig running(rig);
+        bench::Judge quick(rig), careful(rig);
+        std::vector<rig::Raw> raws(rig.senses.size());
+        int64_t now = 0;
+        for (int pass = 0; pass < 20'000;
+             ++pass, now += 500 + static_cast<int64_t>(random() % 4000)) {
+            if (random() % 8 == 0)
+                bench::random_raws(rig, random, raws);
+            running.pass(Instant(static_cast<uint32_t>(now)), raws.data());
+            quick.pass(now, running);
+            careful.look_always();
+            careful.pass(now, running);
+        }
+        const auto a = quick.verdicts(), b = careful.verdicts();
+        for (size_t i = 0; i < a.size(); ++i)
+            EXPECT_EQ(fmt::format("{} {} {} {} {}", a[i].broken, a[i].times, a[i].first, a[i].how,
+                                  a[i].outside),
+                      fmt::format("{} {} {} {} {}", b[i].broken, b[i].times, b[i].first, b[i].how,
+                                  b[i].outside))
+                << name << ": " << a[i].says;
+    }
 }
 
 TEST(Promises, are_read_told_and_change_nothing_of_the_device) {
