@@ -58,9 +58,11 @@ void Judge::look(int64_t now, const rig::RunningRig& running, const Truly& truly
         judge(rig_->promises[i], promises_[i], now, running, truly, faults);
     for (size_t i = 0; turned && i < nevers_.size(); ++i) {
         State& state = nevers_[i];
-        const bool is = rig_->nevers[i].condition.evaluate(truths_.data()) == Truth::yes;
+        const Truth truth = rig_->nevers[i].condition.evaluate(truths_.data());
+        const bool is = truth != Truth::no; // what is unknown may be, as for a proof
         if (is && !state.is)
-            breaks(state, now, "it was");
+            breaks(state, now,
+                   truth == Truth::yes ? "it was" : "it was unknown, and may have been");
         state.is = is;
     }
     faults_before_ = faults;
@@ -123,8 +125,10 @@ void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::
             range(promise, state, now, *real * 1000, true);
         else if (reading.ok())
             range(promise, state, now, reading.value_or({}).thousandths(), false);
-        else
+        else {
             state.is = false; // what it is now nobody knows
+            state.unknown_since = state.unknown_since.value_or(now);
+        }
         return;
     }
     case Promise::Is::times_a_day:
@@ -146,6 +150,9 @@ void Judge::range(const Promise& promise, State& state, int64_t now, double valu
     Verdict& verdict = state.verdict;
     verdict.judged = true;
     verdict.by_truth = is_true;
+    if (state.unknown_since)
+        verdict.unknown += now - *state.unknown_since;
+    state.unknown_since.reset();
     const double below = promise.at_least ? *promise.at_least - value : -1e300;
     const double above = promise.at_most ? value - *promise.at_most : -1e300;
     const double beyond = std::max(below, above);
@@ -240,6 +247,8 @@ std::vector<Verdict> Judge::verdicts() const {
     std::vector<Verdict> out;
     for (size_t i = 0; i < promises_.size(); ++i) {
         out.push_back(promises_[i].verdict);
+        if (promises_[i].unknown_since)
+            out.back().unknown += last_ - *promises_[i].unknown_since;
         const bool says_itself = out.back().broken && !out.back().how.empty();
         if (out.back().judged && !(says_itself && rig_->promises[i].is != Promise::Is::range))
             out.back().how = closest(rig_->promises[i], promises_[i]);

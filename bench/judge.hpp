@@ -25,6 +25,7 @@ struct Verdict {
     /// Of a range: ms outside of it, and how far it went there, in thousandths of the unit.
     int64_t outside = 0;
     double furthest = 0;
+    int64_t unknown = 0;   ///< ms in which nobody knew what it was
     bool by_truth = false; ///< judged by what was there, and not by what a sensor read
 };
 
@@ -74,6 +75,7 @@ class Judge {
         bool any = false;
         double furthest = 0;                      ///< of a range, the value that is
         double least = 1e300, most_seen = -1e300; ///< of a range, what was seen inside of it
+        std::optional<int64_t> unknown_since;     ///< of a range
         bool was_on = false;
         enum class Answer : uint8_t { none_needed, awaited, came, late } answer{};
         std::deque<std::pair<int64_t, int64_t>> on; ///< begin and end, of the last 24 hours

@@ -30,6 +30,8 @@ bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts) {
             became += "; " + verdict.how;
         if (verdict.outside > 0)
             became += fmt::format(", outside for {}", rig::span_to_text(verdict.outside));
+        if (verdict.judged && verdict.unknown > 0)
+            became += fmt::format("; not known for {}", rig::span_to_text(verdict.unknown));
         page.line(fmt::format("  {:<{}}  {}", verdict.says, width, became));
     }
     return kept;

@@ -57,7 +57,7 @@ picture live 30 '(sleep 14; touch build/pictures/done) & LC_ALL=C.UTF-8 zorilla 
 (cd build/pictures/zorilla-demo && rm -f hens.db && zorilla live hen_house.toml - --began "2026-11-17" --history hens.db <winter.csv >/dev/null)
 picture history 51 'cd build/pictures/zorilla-demo; zorilla history hens.db | sed "/^The last/,\$d"; zorilla history hens.db --compare "before 2026-11-18" "after 2026-11-18" --watts heat_lamp=60 --wish "roost=4 degC..8 degC"; cd ../../..'
 build/release/tests/zorilla_page_pictures docs/screenshots
-picture demo 54 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -20; echo '...'; tail -n 11 build/pictures/demo"
+picture demo 54 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -18; echo '...'; tail -n 13 build/pictures/demo"
 picture check 28 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png
 zorilla draw examples/hen_house/hen_house.toml --wires --out docs/screenshots/wires.png

@@ -278,10 +278,10 @@ TEST(Promises, are_judged_the_same_if_each_pass_is_looked_at) {
         }
         const auto a = quick.verdicts(), b = careful.verdicts();
         for (size_t i = 0; i < a.size(); ++i)
-            EXPECT_EQ(fmt::format("{} {} {} {} {}", a[i].broken, a[i].times, a[i].first, a[i].how,
-                                  a[i].outside),
-                      fmt::format("{} {} {} {} {}", b[i].broken, b[i].times, b[i].first, b[i].how,
-                                  b[i].outside))
+            EXPECT_EQ(fmt::format("{} {} {} {} {} {}", a[i].unknown, a[i].broken, a[i].times,
+                                  a[i].first, a[i].how, a[i].outside),
+                      fmt::format("{} {} {} {} {} {}", b[i].unknown, b[i].broken, b[i].times,
+                                  b[i].first, b[i].how, b[i].outside))
                 << name << ": " << a[i].says;
     }
 }
