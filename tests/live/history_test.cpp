@@ -90,7 +90,7 @@ TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
     const desk::Folder& folder = at.folder;
     const std::string db = folder / "h.db";
     std::mt19937 random(11);
-    const int kills = std::getenv("ZORILLA_DEEP") != nullptr ? 200 : 8;
+    const int kills = std::getenv("ZORILLA_DEEP") != nullptr ? 200 : 5;
     int64_t before = 0;
     for (int i = 0; i < kills; ++i) {
         desk::Background live(folder,
