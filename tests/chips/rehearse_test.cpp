@@ -82,7 +82,7 @@ INSTANTIATE_TEST_SUITE_P(
                     Slice{"bilge_pump", "rough_day", "1 s", "60 s", 10},
                     Slice{"dew_heater", "night", "5 min 40 s", "50 s", 3},
                     Slice{"dew_heater", "night", "1 h 39 min 40 s", "90 s", 3},
-                    Slice{"dew_heater", "night", "1 h 51 min 50 s", "140 s", 4},
+                    Slice{"dew_heater", "night", "1 h 51 min 50 s", "140 s", 4, true},
                     Slice{"dew_heater", "night", "1 h 11 min", "14 min", 10, true},
                     Slice{"fume_hood", "evening", "150 s", "60 s", 5},
                     Slice{"pellet_feeder", "half_hour", "2 s", "60 s", 2},
