@@ -146,9 +146,10 @@ TEST(Capture, each_reader_of_a_stand_in_gets_the_next_value_and_a_file_is_added_
     const desk::Folder folder;
     const Background device(
         folder,
-        fmt::format("device photoresistor --values \"5 lx,500 lx\" --clock --pace 0 --form pairs "
-                    "--link '{}'",
-                    folder / "port"),
+        fmt::format(
+            "device photoresistor --values \"5 lx,500 lx,500 lx\" --clock --pace 0 --form pairs "
+            "--link '{}'",
+            folder / "port"),
         "device");
     ASSERT_TRUE(is_there(folder / "port"));
     const std::string command = fmt::format("capture '{}' --lines 50 --out '{}' --condition ",
