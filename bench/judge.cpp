@@ -30,9 +30,6 @@ Judge::Judge(const rig::Rig& rig)
         asks_for_faults_ = asks_for_faults_ || promise.is == Promise::Is::told;
     for (const rig::Fact& fact : rig.facts)
         asks_for_full_ = asks_for_full_ || fact.kind == rig::Fact::Kind::at_full;
-    for (const rig::Fact& fact : rig.facts)
-        looks_always_ = looks_always_ || fact.kind == rig::Fact::Kind::is_on ||
-                        fact.kind == rig::Fact::Kind::at_full;
 }
 
 void Judge::breaks(State& state, int64_t now, std::string how) {
@@ -44,25 +41,45 @@ void Judge::breaks(State& state, int64_t now, std::string how) {
     ++state.verdict.times;
 }
 
-void Judge::look(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+void Judge::begin(int64_t now) {
     if (!begun_)
         last_ = now;
     begun_ = true;
+}
+
+void Judge::pass_dark(int64_t now, const Truly& truly) {
+    begin(now);
+    for (size_t i = 0; i < promises_.size(); ++i) {
+        const Promise& promise = rig_->promises[i];
+        if (promise.is == Promise::Is::range) {
+            const auto real = truly(promise.of);
+            range(promise, promises_[i], now, real ? std::optional(*real * 1000) : std::nullopt);
+        } else if (promise.is == Promise::Is::times_a_day || promise.is == Promise::Is::on_a_day) {
+            switched(promise, promises_[i], now, false);
+        }
+    }
+    last_ = now;
+}
+
+void Judge::look(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+    begin(now);
     if (!truly && asks_for_faults_)
         for (size_t i = 0; i < rig_->senses.size(); ++i)
             for (size_t k = 0; k < rig_->senses[i].sources; ++k)
                 if (!running.readings()[rig_->senses[i].source + k].ok())
                     faults |= fault_of_sense(i);
-    const bool turned = take_truths(running);
+    rig::prove::all_truths(running, truths_);
     for (size_t i = 0; i < promises_.size(); ++i)
         judge(rig_->promises[i], promises_[i], now, running, truly, faults);
-    for (size_t i = 0; turned && i < nevers_.size(); ++i) {
+    for (size_t i = 0; i < nevers_.size(); ++i) {
         State& state = nevers_[i];
         const Truth truth = rig_->nevers[i].condition.evaluate(truths_.data());
         const bool is = truth != Truth::no; // what is unknown may be, as for a proof
-        if (is && !state.is)
-            breaks(state, now,
-                   truth == Truth::yes ? "it was" : "it was unknown, and may have been");
+        if (is && !state.is) {
+            state.verdict.maybe = !state.verdict.broken;
+            breaks(state, now, "");
+        }
+        state.verdict.maybe = state.verdict.maybe && truth != Truth::yes;
         state.is = is;
     }
     faults_before_ = faults;
@@ -96,22 +113,6 @@ void Judge::calm_down() {
     }
 }
 
-/// Takes the truths of a pass. \return  whether any may differ from those before
-bool Judge::take_truths(const rig::RunningRig& running) {
-    bool turned = running.turns() != looked_at_;
-    looked_at_ = running.turns();
-    if (looks_always_) {
-        was_.resize(rig_->drives.size());
-        for (size_t i = 0; i < was_.size(); ++i) {
-            turned = turned || was_[i] != running.drivens()[i].value;
-            was_[i] = running.drivens()[i].value;
-        }
-    }
-    if (turned)
-        rig::prove::all_truths(running, truths_);
-    return turned;
-}
-
 void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::RunningRig& running,
                   const Truly& truly, uint64_t faults) {
     const auto is_so = [&](const rig::WrittenCondition& when) {
@@ -121,15 +122,10 @@ void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::
     case Promise::Is::range: {
         const auto real = truly ? truly(promise.of) : std::nullopt;
         const rig::AnyReading reading = running.readings()[promise.of];
-        if (real)
-            range(promise, state, now, *real * 1000, true);
-        else if (reading.ok())
-            range(promise, state, now, reading.value_or({}).thousandths(), false);
-        else {
-            state.is = false; // what it is now nobody knows
-            state.unknown_since = state.unknown_since.value_or(now);
-        }
-        return;
+        return range(promise, state, now,
+                     real           ? std::optional(*real * 1000)
+                     : reading.ok() ? std::optional<double>(reading.value_or({}).thousandths())
+                                    : std::nullopt);
     }
     case Promise::Is::times_a_day:
     case Promise::Is::on_a_day:
@@ -146,10 +142,15 @@ void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::
     }
 }
 
-void Judge::range(const Promise& promise, State& state, int64_t now, double value, bool is_true) {
+void Judge::range(const Promise& promise, State& state, int64_t now, std::optional<double> known) {
+    if (!known) {
+        state.is = false;
+        state.unknown_since = state.unknown_since.value_or(now);
+        return;
+    }
+    const double value = *known;
     Verdict& verdict = state.verdict;
     verdict.judged = true;
-    verdict.by_truth = is_true;
     if (state.unknown_since)
         verdict.unknown += now - *state.unknown_since;
     state.unknown_since.reset();

@@ -25,8 +25,9 @@ struct Verdict {
     /// Of a range: ms outside of it, and how far it went there, in thousandths of the unit.
     int64_t outside = 0;
     double furthest = 0;
-    int64_t unknown = 0;   ///< ms in which nobody knew what it was
-    bool by_truth = false; ///< judged by what was there, and not by what a sensor read
+    int64_t unknown = 0; ///< ms in which nobody knew what it was
+    /// Of a broken `never`: it was only unknown, and may have been.
+    bool maybe = false;
 };
 
 /// Judges all promises and all that must never be.
@@ -58,12 +59,14 @@ class Judge {
     /// Where nobody sees faults but the device itself.
     void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, {}, 0); }
 
+    /// Instead of a pass, while the device has no power: what is there goes on.
+    void pass_dark(int64_t now, const Truly& truly);
+
     /// Those of the promises, then those of `never`.
     std::vector<Verdict> verdicts() const;
-    /// Another device goes on from here: one that has been started anew.
-    void starts_anew() { looked_at_ = 0, look_again_ = 0; }
-    /// The next pass is looked at, even if nothing seems to have changed.
-    void look_always() { look_again_ = 0; }
+    /// The next pass is looked at, even if nothing seems to have changed: a device was started
+    /// anew.
+    void starts_anew() { look_again_ = 0; }
     bool all_kept() const;
 
   private:
@@ -83,12 +86,13 @@ class Judge {
     };
     void judge(const rig::Promise& promise, State& state, int64_t now,
                const rig::RunningRig& running, const Truly& truly, uint64_t faults);
-    void range(const rig::Promise& promise, State& state, int64_t now, double value, bool is_true);
+    /// \param known  nothing where nobody knows it; thousandths
+    void range(const rig::Promise& promise, State& state, int64_t now, std::optional<double> known);
     void switched(const rig::Promise& promise, State& state, int64_t now, bool is_on);
     void wait(const rig::Promise& promise, State& state, int64_t now, bool asks, bool afresh,
               bool answers);
     void look(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults);
-    bool take_truths(const rig::RunningRig& running);
+    void begin(int64_t now);
     /// Values between which a reading can change nothing of a promise.
     struct Calm {
         size_t source;
@@ -116,12 +120,9 @@ class Judge {
     uint64_t given_ = 0;
     std::vector<Truth> truths_;
     bool asks_for_faults_ = false;
-    bool looks_always_ = false;  ///< at what an output is, which no truth of the rig tells
     bool asks_for_full_ = false; ///< which may change without anything else
     std::vector<Calm> calm_;
-    int64_t look_again_ = 0;         ///< ms: then time alone may break a promise
-    std::vector<rig::AnyValue> was_; ///< then, what outputs were
-    uint32_t looked_at_ = 0;         ///< turns of the rig when truths were last looked at
+    int64_t look_again_ = 0; ///< ms: then time alone may break a promise
 };
 
 } // namespace zorilla::bench

@@ -21,12 +21,14 @@ bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts) {
         else if (verdict.broken) {
             kept = false;
             became = page.warning(fmt::format(
-                "broken{}, first at {}",
+                "{}{}, first at {}", verdict.maybe ? "may have been broken" : "broken",
                 verdict.times == 1 ? ""
                                    : fmt::format(" {} times", rig::count_to_text(verdict.times)),
                 rig::time_to_text(verdict.first)));
+            if (verdict.maybe)
+                became += ": what it looks at was unknown";
         }
-        if (verdict.judged && !verdict.how.empty() && verdict.how != "it was")
+        if (verdict.judged && !verdict.how.empty())
             became += "; " + verdict.how;
         if (verdict.outside > 0)
             became += fmt::format(", outside for {}", rig::span_to_text(verdict.outside));

@@ -158,8 +158,10 @@ class Breaker {
         std::vector<Truth> truths;
         while (life.around.life().milliseconds() < begin + plan_.lasts + plan_.after) {
             const bool had_power = life.had_power;
-            if (!life.pass())
+            if (!life.pass()) {
+                judge.pass_dark(life.around.clock(), truly);
                 continue;
+            }
             if (!had_power)
                 judge.starts_anew();
             const int64_t since = life.around.life().milliseconds() - begin;

@@ -81,8 +81,8 @@ class Witness {
                     }
     }
 
-    void pass(const WorldAround& around, const rig::RunningRig& running, int64_t every) {
-        const WorldLife& life = around.life();
+    /// What is there now, whether the device has power or not.
+    void pass(const WorldLife& life, int64_t every) {
         if (out_.passes > 0)
             energies_.pass(life, static_cast<double>(every) / 1000);
         for (size_t i = 0; i < places_.size(); ++i) {
@@ -93,9 +93,22 @@ class Witness {
             value.sum += is;
         }
         ++out_.passes;
+        compare(life, every);
+    }
+    /// What the device has made of it.
+    void decided(const WorldLife& life, const rig::RunningRig& running) {
         for (size_t i = 0; i < turns_.size(); ++i)
             follow(turns_[i], out_.overshoots[i], life, running);
-        compare(life, every);
+    }
+    /// Nothing: it had no power.
+    void decided_nothing() {
+        for (Turn& turn : turns_)
+            turn.was = Truth::unknown, turn.follows = false;
+    }
+    /// What outputs are from now on, for the world by half steps too.
+    void acted(const WorldLife& life) {
+        for (const World::Output& output : wiring_->world().outputs)
+            shadow_.set(output.value, life.value(output.value));
     }
 
     WorldSummary finish() {
@@ -152,14 +165,6 @@ class Witness {
         }
     }
 
-  public:
-    /// What outputs are from now on, for the world by half steps too.
-    void acted(const WorldLife& life) {
-        for (const World::Output& output : wiring_->world().outputs)
-            shadow_.set(output.value, life.value(output.value));
-    }
-
-  private:
     const WorldWiring* wiring_;
     Energies energies_;
     WorldLife shadow_;
@@ -237,9 +242,13 @@ Tried try_in_world(const WorldWiring& wiring, const TryPlan& plan,
     int64_t device_now = 0;
     for (int64_t i = 0; i <= passes && around.next(device_now); ++i) {
         const int64_t now = around.clock();
+        witness.pass(around.life(), plan.every);
         if (!around.has_power()) {
             had_power = false;
+            judge.pass_dark(now, truly);
             around.passed_dark();
+            witness.decided_nothing();
+            witness.acted(around.life());
             continue;
         }
         if (!had_power) {
@@ -250,7 +259,7 @@ Tried try_in_world(const WorldWiring& wiring, const TryPlan& plan,
         }
         had_power = true;
         replaying.pass(now, around.raws());
-        witness.pass(around, replaying.running(), plan.every);
+        witness.decided(around.life(), replaying.running());
         judge.pass(now, replaying.running(), truly, around.broken());
         around.passed(replaying.running());
         witness.acted(around.life());
@@ -298,7 +307,6 @@ Lived live_in_world(const WorldWiring& wiring, const AroundPlan& plan, int64_t l
     const Judge::Truly truly = [&around](size_t source) { return around.truly(source); };
     Lived out;
     out.times_on.resize(rig.drives.size());
-    out.on_hours.resize(rig.drives.size());
     std::vector<char> was(rig.drives.size());
     int64_t now = 0;
     uint64_t passes = 0;
@@ -306,9 +314,15 @@ Lived live_in_world(const WorldWiring& wiring, const AroundPlan& plan, int64_t l
     const double seconds = static_cast<double>(plan.every) / 1000;
     for (int64_t at = 0; at <= length && around.next(now); at += plan.every) {
         energies.pass(around.life(), at == 0 ? 0 : seconds);
+        ++passes;
+        if (wished != nullptr)
+            if (const auto is = around.truly(wished->source))
+                out.deviation += wished->distance(*is);
         if (!around.has_power()) {
             had_power = false;
+            judge.pass_dark(around.clock(), truly);
             around.passed_dark();
+            std::fill(was.begin(), was.end(), char{0});
             continue;
         }
         if (!had_power) {
@@ -322,13 +336,8 @@ Lived live_in_world(const WorldWiring& wiring, const AroundPlan& plan, int64_t l
         for (size_t i = 0; i < was.size(); ++i) {
             const bool is = running.drivens()[i].is_on;
             out.times_on[i] += is && was[i] == 0 ? 1 : 0;
-            out.on_hours[i] += is ? seconds / 3600 : 0;
             was[i] = is ? 1 : 0;
         }
-        ++passes;
-        if (wished != nullptr)
-            if (const auto is = around.truly(wished->source))
-                out.deviation += wished->distance(*is);
     }
     out.deviation /= static_cast<double>(std::max<uint64_t>(passes, 1));
     out.joules = energies.joules();

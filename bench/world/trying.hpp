@@ -66,7 +66,6 @@ struct Lived {
     std::vector<Verdict> verdicts;
     bool kept = true;
     std::vector<uint64_t> times_on; ///< of each output
-    std::vector<double> on_hours;   ///< of each output
     double deviation = 0;           ///< mean distance from `wished`, in its unit
     double joules = 0;              ///< of all that outputs gave or took
 };

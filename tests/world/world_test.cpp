@@ -197,6 +197,9 @@ TEST(Try, judges_promises_by_what_was_there) {
     EXPECT_EQ(dark.status, 1) << dark.out;
     EXPECT_TRUE(has(dark.out, "The trace begins at 0d 12:00:00, when the power came back."))
         << dark.out;
+    // What comes and goes while it is dark has been, too; and the step is no worse for it.
+    EXPECT_TRUE(has(dark.out, "roost at least 3.9 degC  broken, first at 0d 10:")) << dark.out;
+    EXPECT_TRUE(has(dark.out, "nothing that matters")) << dark.out;
 }
 
 TEST(Try, says_when_its_step_is_too_long) {
@@ -273,7 +276,7 @@ TEST(Promises, are_judged_the_same_if_each_pass_is_looked_at) {
                 bench::random_raws(rig, random, raws);
             running.pass(Instant(static_cast<uint32_t>(now)), raws.data());
             quick.pass(now, running);
-            careful.look_always();
+            careful.starts_anew();
             careful.pass(now, running);
         }
         const auto a = quick.verdicts(), b = careful.verdicts();

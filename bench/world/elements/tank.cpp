@@ -22,7 +22,7 @@ class Tank : public Element {
   public:
     static constexpr uint32_t in = 1, out = 2, spilled = 3;
 
-    /// The depth, in mm, and how much was spilled, in thousandths of a litre as a count.
+    /// Its depth.
     std::vector<WorldValue> values() const override { return {{name, Kind::length}}; }
     uint32_t states() const override { return 4; }
 
