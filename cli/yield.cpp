@@ -64,6 +64,11 @@ Status yield(const YieldOptions& options, Page& page) {
         page.line(fmt::format(
             "  {:<{}}  {}{}", is.says[i], width, percent(is.each[i]),
             is.each[i].of < is.each[i].all ? fmt::format(" ({})", interval(is.each[i])) : ""));
+    if (is.impossible > 0)
+        page.line(page.warning(fmt::format("Parts of {} of them would be so far off that there is "
+                                           "no such sensor, and were taken as "
+                                           "exact: give [parts.SENSOR] smaller tolerances",
+                                           is.impossible)));
     if (is.looked_at > 0) {
         page.line();
         page.line(page.bold(fmt::format(

@@ -233,15 +233,20 @@ class Tuner {
             plan_.has_wish
                 ? rig::stored_unit_of(rig::difference_of(rig_.sources[plan_.wished.source].kind))
                 : "kWh a day";
-        if (x.size() < 3) {
-            out_.why = "with all others there are more switchings and no less deviation";
-            return;
-        }
-        out_.why =
-            fmt::format("fewer switchings than its {:.1f} a day cost much more ({:.1f} a day: "
-                        "{:.3g} {} instead "
-                        "of {:.3g}), and more of them bring little ({:.1f} a day: {:.3g} {})",
-                        x[knee], x.front(), y.front(), unit, y[knee], x.back(), y.back(), unit);
+        if (x.size() == 1)
+            out_.why =
+                "of all that keep every promise it has the fewest switchings, and the least of "
+                "what is traded for them";
+        else if (knee == 0)
+            out_.why =
+                fmt::format("it has the fewest switchings of all that keep every promise; from "
+                            "there up to {:.1f} a day, {:.3g} {} less is gained without a bend",
+                            x.back(), y.front() - y.back(), unit);
+        else
+            out_.why = fmt::format(
+                "from {:.1f} switchings a day down to its {:.1f} costs {:.3g} {}, and "
+                "the way on to {:.1f} another {:.3g}",
+                x.back(), x[knee], y[knee] - y.back(), unit, x.front(), y.front() - y[knee]);
     }
 
     const rig::Rig& rig_;

@@ -3,6 +3,7 @@
 /// Many lives at once, on all cores, with the same results on any number of them.
 #pragma once
 
+#include <algorithm>
 #include <atomic>
 #include <cstddef>
 #include <exception>

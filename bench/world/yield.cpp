@@ -50,10 +50,10 @@ double drawn(uint64_t seed, size_t device, size_t stray) {
 struct Parts {
     std::optional<rig::RigFile> made_of; ///< where a number of a part strays
     std::vector<double> offsets, gains;
-    /// The rig whose forward models its sensors have. A part so far off that no rig could be made
-    /// of it stays what it is.
-    const rig::Rig& rig(const rig::Rig& nominal) const {
-        return made_of && made_of->mistakes.empty() ? made_of->rig : nominal;
+    bool are_possible() const { return !made_of || made_of->mistakes.empty(); }
+    /// The rig whose forward models its sensors have; where there can be no such, the exact ones.
+    const rig::Rig& rig(const rig::Rig& exact) const {
+        return made_of && are_possible() ? made_of->rig : exact;
     }
 };
 /// \param exact  the number that does not stray; SIZE_MAX: all do; SIZE_MAX - 1: none does
@@ -62,7 +62,11 @@ Parts parts_of(const rig::Rig& rig, const std::vector<Stray>& strays, uint64_t s
     Parts out;
     out.offsets.resize(rig.senses.size());
     out.gains.resize(rig.senses.size(), 1.0);
-    Node written = rig.written;
+    // Of the sensors alone: what the rig decides does not stray, and is no reason to refuse a part.
+    Node written = Node::table();
+    for (const char* group : {"board", "sense"})
+        if (const Node* tables = rig.written.get(group))
+            written.add({group, {}}, *tables);
     bool strays_at_all = false;
     for (size_t i = 0; i < strays.size(); ++i) {
         const Stray& stray = strays[i];
@@ -102,7 +106,7 @@ AroundPlan around_of(const YieldPlan& plan, size_t device, const rig::Rig& rig,
 
 class Calibration {
   public:
-    /// \param points  0 to 2
+    /// \param points  1 or 2
     Calibration(const WorldWiring& wiring, size_t points) : wiring_(wiring), points_(points) {
         for (size_t i = 0; i < wiring.rig().senses.size(); ++i)
             if (can_be(i))
@@ -112,12 +116,15 @@ class Calibration {
 
     /// The rig that a device gets once each sensor has been shown what is true, and each was told.
     rig::RigFile of(const Parts& parts) const {
-        Node written = wiring_.rig().written;
-        for (const size_t sense : sensors_)
-            if (points_ > 0)
-                calibrate(written, sense, parts);
-        rig::RigFile file = rig::make_rig(written);
-        return file.mistakes.empty() ? std::move(file) : rig::make_rig(wiring_.rig().written);
+        rig::RigFile best = rig::make_rig(wiring_.rig().written);
+        for (const size_t sense : sensors_) {
+            Node written = best.rig.written;
+            calibrate(written, sense, parts);
+            // A trim that the tool would refuse is not made.
+            if (rig::RigFile file = rig::make_rig(std::move(written)); file.mistakes.empty())
+                best = std::move(file);
+        }
+        return best;
     }
 
   private:
@@ -268,13 +275,17 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
     struct Result {
         std::vector<char> broken;
         uint64_t times = 0;
+        bool kept = false, impossible = false;
     };
     std::vector<Result> results(plan.devices);
     std::vector<std::string> says;
     for (const Verdict& verdict : Judge(rig).verdicts())
         says.push_back(verdict.says);
     all_at_once(plan.devices, plan.threads, [&](size_t i) {
-        const Lived lived = live(i, SIZE_MAX);
+        const Parts parts = parts_of(rig, strays, plan.around.seed, i, SIZE_MAX);
+        results[i].impossible = !parts.are_possible();
+        const Lived lived = live_in_world(wiring, around_of(plan, i, rig, parts), plan.length);
+        results[i].kept = lived.kept;
         for (const Verdict& verdict : lived.verdicts) {
             results[i].broken.push_back(verdict.broken ? 1 : 0);
             results[i].times += verdict.times;
@@ -286,14 +297,14 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
     std::vector<size_t> failing;
     for (size_t i = 0; i < plan.devices; ++i) {
         const Result& result = results[i];
-        const bool kept = std::count(result.broken.begin(), result.broken.end(), 1) == 0;
-        out.kept.of += kept ? 1 : 0;
+        out.impossible += result.impossible ? 1U : 0U;
+        out.kept.of += result.kept ? 1 : 0;
         ++out.kept.all;
         for (size_t p = 0; p < says.size(); ++p) {
             out.each[p].of += result.broken[p] == 0 ? 1 : 0;
             ++out.each[p].all;
         }
-        if (kept)
+        if (result.kept)
             continue;
         failing.push_back(i);
         if (!out.worst || result.times > results[*out.worst].times)
@@ -324,13 +335,20 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
         out.weather += mended[i * (strays.size() + 1) + strays.size()] == 0 ? 1U : 0U;
 
     const size_t calibrated = std::min(plan.calibrated, plan.devices);
-    for (size_t points = 0; points <= 2 && calibrated > 0 && !failing.empty(); ++points) {
+    const std::vector<size_t> sensors = Calibration(wiring, 1).sensors();
+    if (calibrated == 0 || failing.empty() || sensors.empty())
+        return out;
+    for (const size_t sense : sensors)
+        out.calibrated_sensors.push_back(rig.senses[sense].name);
+    const auto count = [&](const char* how, const auto& is_kept) {
+        Share share{0, calibrated};
+        for (size_t i = 0; i < calibrated; ++i)
+            share.of += is_kept(i) ? 1U : 0U;
+        out.calibrated.push_back({how, share});
+    };
+    count("none", [&](size_t i) { return results[i].kept; });
+    for (const size_t points : {size_t{1}, size_t{2}}) {
         const Calibration calibration(wiring, points);
-        if (calibration.sensors().empty())
-            break;
-        if (points == 0)
-            for (const size_t sense : calibration.sensors())
-                out.calibrated_sensors.push_back(rig.senses[sense].name);
         std::vector<char> kept(calibrated);
         all_at_once(calibrated, plan.threads, [&](size_t i) {
             const Parts parts = parts_of(rig, strays, plan.around.seed, i, SIZE_MAX);
@@ -339,10 +357,8 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
             kept[i] =
                 live_in_world(own, around_of(plan, i, device.rig, parts), plan.length).kept ? 1 : 0;
         });
-        constexpr const char* hows[] = {"none", "at one point", "at two points"};
-        out.calibrated.push_back(
-            {hows[points],
-             {static_cast<size_t>(std::count(kept.begin(), kept.end(), 1)), calibrated}});
+        count(points == 1 ? "at one point" : "at two points",
+              [&](size_t i) { return kept[i] != 0; });
     }
     return out;
 }

@@ -43,6 +43,7 @@ struct Share {
 
 struct Yielded {
     Share kept;
+    size_t impossible = 0;   ///< whose parts would be so far off that they were taken as exact
     std::vector<Share> each; ///< of each promise and each never
     std::vector<std::string> says;
     /// Of those that fail and were looked at, how many keep all with that one number exact.
