@@ -20,7 +20,7 @@ struct FaultOptions : WorldOptions {
 
 Status faults(const FaultOptions& options, Page& page) {
     const Meeting meeting = meet(options);
-    const rig::ShownUnits units(meeting.rig.show);
+    const rig::ShownUnits units(meeting.device->show);
     bench::BreakingPlan plan;
     plan.around = around_plan(options, meeting);
     plan.before = length_of(options);
@@ -31,9 +31,9 @@ Status faults(const FaultOptions& options, Page& page) {
     if (!options.save.empty())
         rig::check_output(options.save);
     const bench::Broken is = bench::break_everything(*meeting.wiring, plan);
-    const std::string title =
-        fmt::format("{} in \"{}\": every fault for {}, at {} moments of a day", meeting.rig.name,
-                    meeting.world->name, rig::span_to_text(plan.lasts), plan.moments);
+    const std::string title = fmt::format(
+        "{} in \"{}\": every fault for {}, at {} moments of a day", meeting.device->name,
+        meeting.world->name, rig::span_to_text(plan.lasts), plan.moments);
     page.line(page.bold(title));
     for (const std::string& says : is.broken_without)
         page.line(page.warning(fmt::format("Without any fault, this is broken already: {}", says)));

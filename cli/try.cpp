@@ -73,7 +73,7 @@ void print_world(Page& page, const bench::WorldSummary& world, size_t width) {
 
 Status try_rig(const TryOptions& options, Page& page) {
     const Meeting meeting = meet(options);
-    const rig::ShownUnits units(meeting.rig.show);
+    const rig::ShownUnits units(meeting.device->show);
     bench::TryPlan plan;
     static_cast<bench::AroundPlan&>(plan) = around_plan(options, meeting);
     plan.length = length_of(options);
@@ -82,15 +82,16 @@ Status try_rig(const TryOptions& options, Page& page) {
         rig::check_output(plan.save);
     std::optional<bench::Figure> figure;
     if (!options.figure.empty())
-        figure.emplace(options.figure, meeting.rig);
-    const std::string title = fmt::format("{} in \"{}\"", meeting.rig.name, meeting.world->name);
+        figure.emplace(options.figure, *meeting.device);
+    const std::string title =
+        fmt::format("{} in \"{}\"", meeting.device->name, meeting.world->name);
     page.line(page.bold(fmt::format("{}, {}", title, rig::span_to_text(plan.length))));
-    Thinner thinner(options.only, options.rest, meeting.rig);
+    Thinner thinner(options.only, options.rest, *meeting.device);
     const bench::Tried tried = bench::try_in_world(
         *meeting.wiring, plan,
         [&](bench::Event event) {
             if (!options.summary && thinner.tells(event))
-                print_event(page, meeting.rig, event);
+                print_event(page, *meeting.device, event);
         },
         figure
             ? std::function<void(int64_t, const rig::RunningRig&)>(
@@ -99,7 +100,7 @@ Status try_rig(const TryOptions& options, Page& page) {
     if (!options.summary)
         page.line();
     page.line(page.bold("In all"));
-    print_summary(page, meeting.rig, tried.summary, 0);
+    print_summary(page, *meeting.device, tried.summary, 0);
     page.line();
     page.line(page.bold("In the world"));
     size_t width = 9;
@@ -123,10 +124,10 @@ Status try_rig(const TryOptions& options, Page& page) {
         if (tried.power_back)
             page.line(fmt::format("The trace begins at {}, when the power came back.",
                                   rig::time_to_text(*tried.power_back)));
-        if (!meeting.rig.drives.empty())
+        if (!meeting.device->drives.empty())
             page.line(fmt::format(
                 "Ask why of any moment: zorilla run {} --trace {} --why \"{}@{}\"", options.rig,
-                plan.save, meeting.rig.drives.front().name,
+                plan.save, meeting.device->drives.front().name,
                 rig::time_to_text(tried.summary.begin + (tried.summary.end - tried.summary.begin) /
                                                             2 / 60'000 * 60'000)));
     }

@@ -26,7 +26,7 @@ struct TuneOptions : WorldOptions {
 /// varied decision switches, else the first that acts on the world.
 size_t output_of(const TuneOptions& options, const Meeting& meeting,
                  const std::vector<bench::Vary>& vary) {
-    const rig::Rig& rig = meeting.rig;
+    const rig::Rig& rig = *meeting.device;
     std::vector<std::string> names;
     for (const rig::Drive& drive : rig.drives)
         names.push_back(drive.name);
@@ -57,7 +57,7 @@ size_t output_of(const TuneOptions& options, const Meeting& meeting,
 /// "roost=4 degC..6 degC", or "roost=4 degC"; without it what the first varied threshold stands at.
 bool wish_of(const TuneOptions& options, const Meeting& meeting,
              const std::vector<bench::Vary>& vary, bench::Wished& out) {
-    const rig::Rig& rig = meeting.rig;
+    const rig::Rig& rig = *meeting.device;
     if (options.wish.empty()) {
         for (const bench::Vary& one : vary)
             for (const rig::Decide& decide : rig.decides)
@@ -100,10 +100,9 @@ bool wish_of(const TuneOptions& options, const Meeting& meeting,
 
 void print_points(Page& page, const Meeting& meeting, const std::vector<bench::Vary>& vary,
                   const bench::TunePlan& plan, const bench::Tuned& tuned) {
-    const std::string unit =
-        plan.has_wish
-            ? rig::stored_unit_of(rig::difference_of(meeting.rig.sources[plan.wished.source].kind))
-            : "";
+    const std::string unit = plan.has_wish ? rig::stored_unit_of(rig::difference_of(
+                                                 meeting.device->sources[plan.wished.source].kind))
+                                           : "";
     std::string head;
     for (const bench::Vary& one : vary)
         head += fmt::format("{:>{}}", one.name, std::max<size_t>(one.name.size(), 12) + 2);
@@ -141,9 +140,10 @@ void print_points(Page& page, const Meeting& meeting, const std::vector<bench::V
         line += fmt::format("{:>14.2f}", point.kwh_a_day);
         std::string broken;
         for (const size_t verdict : point.broken) {
-            const bool promise = verdict < meeting.rig.promises.size();
-            broken += (broken.empty() ? "" : ", ") + (promise ? meeting.rig.promises[verdict].name
-                                                              : point.lived.verdicts[verdict].says);
+            const bool promise = verdict < meeting.device->promises.size();
+            broken +=
+                (broken.empty() ? "" : ", ") + (promise ? meeting.device->promises[verdict].name
+                                                        : point.lived.verdicts[verdict].says);
         }
         line += "  " + (broken.empty() ? "kept" : page.warning("breaks " + broken));
         if (i == 0)
@@ -159,10 +159,10 @@ void print_points(Page& page, const Meeting& meeting, const std::vector<bench::V
 
 Status tune_rig(const TuneOptions& options, Page& page) {
     const Meeting meeting = meet(options);
-    const rig::ShownUnits units(meeting.rig.show);
+    const rig::ShownUnits units(meeting.device->show);
     std::vector<bench::Vary> vary;
     for (const std::string& text : options.vary)
-        vary.push_back(bench::parse_vary(text, meeting.rig));
+        vary.push_back(bench::parse_vary(text, *meeting.device));
     bench::TunePlan plan;
     plan.around = around_plan(options, meeting);
     plan.length = length_of(options);
@@ -180,13 +180,13 @@ Status tune_rig(const TuneOptions& options, Page& page) {
                               "degC\"");
     if (!options.figure.empty())
         rig::check_output(options.figure);
-    const bench::Tuned tuned = bench::tune(meeting.rig, *meeting.world, vary, plan);
-    page.line(
-        page.bold(fmt::format("{} in \"{}\", {} each, all in the same weather", meeting.rig.name,
-                              meeting.world->name, rig::span_to_text(plan.length))));
+    const bench::Tuned tuned = bench::tune(*meeting.device, *meeting.world, vary, plan);
+    page.line(page.bold(fmt::format("{} in \"{}\", {} each, all in the same weather",
+                                    meeting.device->name, meeting.world->name,
+                                    rig::span_to_text(plan.length))));
     std::string wished;
     if (plan.has_wish) {
-        const rig::Source& source = meeting.rig.sources[plan.wished.source];
+        const rig::Source& source = meeting.device->sources[plan.wished.source];
         const auto text = [&](double value) {
             return rig::to_text(static_cast<int32_t>(std::lround(value * 1000)), source.kind);
         };
@@ -195,8 +195,8 @@ Status tune_rig(const TuneOptions& options, Page& page) {
                      : fmt::format("; {} is to be {} to {}", source.name, text(plan.wished.lowest),
                                    text(plan.wished.highest));
     }
-    page.line(
-        fmt::format("Switchings are those of {}{}.", meeting.rig.drives[plan.output].name, wished));
+    page.line(fmt::format("Switchings are those of {}{}.", meeting.device->drives[plan.output].name,
+                          wished));
     page.line();
     print_points(page, meeting, vary, plan, tuned);
     page.line();
@@ -212,8 +212,8 @@ Status tune_rig(const TuneOptions& options, Page& page) {
     }
     if (!options.figure.empty())
         bench::draw_trade(options.figure,
-                          fmt::format("{} in \"{}\"", meeting.rig.name, meeting.world->name),
-                          meeting.rig, vary, plan, tuned);
+                          fmt::format("{} in \"{}\"", meeting.device->name, meeting.world->name),
+                          *meeting.device, vary, plan, tuned);
     if (options.write_back && tuned.best) {
         std::string text = rig::read_file(options.rig);
         for (size_t i = 0; i < vary.size(); ++i)

@@ -38,13 +38,8 @@ Status check(const WorldCommand& options, Page& page) {
     for (const bench::World::Output& output : world.outputs)
         page.line(fmt::format("  output   {:<16}acts on it", output.name));
     for (const bench::WorldFault& fault : world.faults)
-        page.line(fmt::format("  fault    {:<16}{} of {}", fault.name,
-                              fault.what == bench::WorldFault::Of::output
-                                  ? (fault.stuck_on ? "stuck on" : "stuck off")
-                              : fault.what == bench::WorldFault::Of::supply
-                                  ? std::string_view("lost")
-                                  : bench::word_of(fault.fault),
-                              fault.of));
+        page.line(
+            fmt::format("  fault    {:<16}{} of {}", fault.name, bench::says_of(fault), fault.of));
     page.line(
         fmt::format("Steps of {} at most.", rig::span_to_text(std::llround(world.step * 1000))));
     if (!options.rig.empty()) {
@@ -84,11 +79,10 @@ Status fit(const WorldCommand& options, Page& page) {
     of.rig = options.rig;
     of.world = options.world;
     const Meeting meeting = meet(of);
-    around_plan(of, meeting); // which tells what does not fit
     const size_t slash = options.world.rfind('/');
     const bench::FittedWorld is = bench::fit_world(
         *meeting.world, slash == std::string::npos ? "" : options.world.substr(0, slash + 1),
-        meeting.rig, bench::read_world_run(options.file, meeting.rig), options.find);
+        *meeting.device, bench::read_world_run(options.file, *meeting.device), options.find);
     page.line(page.bold(fmt::format("{} from {}, {} rows", meeting.world->name, options.file,
                                     rig::count_to_text(is.rows))));
     bool all = true;

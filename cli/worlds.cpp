@@ -49,9 +49,14 @@ bench::WorldFile usable_world(const std::string& path) {
 
 Meeting meet(const WorldOptions& options) {
     Meeting out;
-    out.rig = usable_rig(options.rig);
+    out.device = std::make_unique<rig::Rig>(usable_rig(options.rig));
     out.world = usable_world(options.world).world;
-    out.wiring = std::make_unique<bench::WorldWiring>(*out.world, out.rig);
+    out.wiring = std::make_unique<bench::WorldWiring>(*out.world, *out.device);
+    if (!out.wiring->mistakes().empty()) {
+        print_mistakes(options.world, out.wiring->mistakes());
+        throw rig::InputError(fmt::format("{}: does not fit {}: mend the mistakes above first",
+                                          options.world, options.rig));
+    }
     return out;
 }
 
@@ -102,17 +107,10 @@ bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meetin
     out.seed = options.seed;
     for (const std::string& text : options.faults)
         out.faults.push_back(fault_of_text(text));
-    std::vector<rig::Mistake> mistakes = meeting.wiring->mistakes();
-    if (!mistakes.empty()) {
-        print_mistakes(options.world, mistakes);
-        throw rig::InputError(fmt::format("{}: does not fit {}: mend the mistakes above first",
-                                          options.world, options.rig));
-    }
     for (const bench::WorldFault& fault : out.faults) {
-        bench::WorldWiring trial(*meeting.world, meeting.rig);
-        trial.find_broken(fault);
-        if (!trial.mistakes().empty())
-            throw rig::InputError("--fault: " + trial.mistakes().front().text);
+        std::string problem;
+        if (!meeting.wiring->find_broken(fault, problem))
+            throw rig::InputError("--fault: " + problem);
     }
     return out;
 }

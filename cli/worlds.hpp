@@ -13,7 +13,7 @@ namespace zorilla::cli {
 
 /// A rig in a world, as files have them.
 struct Meeting {
-    rig::Rig rig;
+    std::unique_ptr<const rig::Rig> device; ///< where others may refer to it
     std::shared_ptr<const bench::World> world;
     std::unique_ptr<bench::WorldWiring> wiring;
 };
@@ -30,7 +30,7 @@ void add_world_options(Command& command, const std::shared_ptr<WorldOptions>& op
 /// On how many cores many lives are lived.
 void add_threads(Command& command, uint64_t& threads);
 
-/// Tells what is wrong with either. \throws rig::InputError
+/// Tells what is wrong with either, or does not fit. \throws rig::InputError
 Meeting meet(const WorldOptions& options);
 bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting);
 int64_t length_of(const WorldOptions& options);

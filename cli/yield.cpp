@@ -33,8 +33,8 @@ std::string tolerance(const bench::Stray& stray, const rig::Rig& rig) {
 
 Status yield(const YieldOptions& options, Page& page) {
     const Meeting meeting = meet(options);
-    const rig::ShownUnits units(meeting.rig.show);
-    if (meeting.rig.promises.empty() && meeting.rig.nevers.empty())
+    const rig::ShownUnits units(meeting.device->show);
+    if (meeting.device->promises.empty() && meeting.device->nevers.empty())
         throw rig::InputError(fmt::format("{}: promises nothing, so that every device would keep "
                                           "it; add a [promise.NAME], such as of = \"roost\" and "
                                           "at_least = \"2 degC\"",
@@ -44,13 +44,13 @@ Status yield(const YieldOptions& options, Page& page) {
     plan.length = length_of(options);
     plan.devices = options.devices;
     plan.threads = static_cast<unsigned>(options.threads);
-    const std::vector<bench::Stray> strays = bench::strays_of(meeting.rig, *meeting.world);
+    const std::vector<bench::Stray> strays = bench::strays_of(*meeting.device, *meeting.world);
     if (!options.save.empty())
         rig::check_output(options.save);
     const bench::Yielded is = bench::yield_of(*meeting.wiring, strays, plan);
 
     const std::string title =
-        fmt::format("{} in \"{}\": {} devices, {} each", meeting.rig.name, meeting.world->name,
+        fmt::format("{} in \"{}\": {} devices, {} each", meeting.device->name, meeting.world->name,
                     rig::count_to_text(plan.devices), rig::span_to_text(plan.length));
     page.line(page.bold(title));
     page.line("Each is made of parts within their tolerances, and lives in weather of its own.");
@@ -78,7 +78,7 @@ Status yield(const YieldOptions& options, Page& page) {
             if (blame.mended == 0)
                 continue;
             page.line(fmt::format("  {:<24}{:>12}{:>6}", blame.stray.sensor + "." + blame.stray.key,
-                                  tolerance(blame.stray, meeting.rig), blame.mended));
+                                  tolerance(blame.stray, *meeting.device), blame.mended));
         }
         page.line(fmt::format("  {:<36}{:>6}{}", "weather and the rig itself", is.weather,
                               "  fail with every part exact"));
@@ -99,7 +99,8 @@ Status yield(const YieldOptions& options, Page& page) {
         page.line(page.bold("What strays, evenly to both sides"));
         for (const bench::Stray& stray : strays)
             page.line(fmt::format("  {:<24}{:>12}{}", stray.sensor + "." + stray.key,
-                                  tolerance(stray, meeting.rig), stray.usual ? "  (usual)" : ""));
+                                  tolerance(stray, *meeting.device),
+                                  stray.usual ? "  (usual)" : ""));
     }
     if (is.worst) {
         page.line();

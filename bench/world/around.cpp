@@ -21,8 +21,9 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
     const rig::Rig& parts = plan.made_of == nullptr ? wiring.rig() : *plan.made_of;
     for (const rig::Sense& sense : parts.senses)
         forward_.push_back(sense.part->forward);
+    std::string problem;
     for (const WorldFault& fault : plan_.faults)
-        plan_broken_.push_back(WorldWiring(wiring.world(), wiring.rig()).find_broken(fault));
+        plan_broken_.push_back(wiring.find_broken(fault, problem).value_or(0));
 }
 
 const WorldFault& WorldAround::fault(size_t i) const {
@@ -31,7 +32,8 @@ const WorldFault& WorldAround::fault(size_t i) const {
 }
 
 void WorldAround::breaks(WorldFault fault) {
-    plan_broken_.push_back(WorldWiring(wiring_->world(), wiring_->rig()).find_broken(fault));
+    std::string problem;
+    plan_broken_.push_back(wiring_->find_broken(fault, problem).value_or(0));
     plan_.faults.push_back(std::move(fault));
     quiet_until_ = 0;
 }

@@ -55,8 +55,9 @@ class WorldWiring {
                                                         : life.value(told.of));
     }
 
-    /// The place of a fault's sensor or output; complains if there is none.
-    size_t find_broken(const WorldFault& fault);
+    /// The sensor or the output that a fault is of; of the supply 0. \param problem  what is wrong
+    /// if there is none
+    std::optional<size_t> find_broken(const WorldFault& fault, std::string& problem) const;
 
   private:
     /// What the world knows of a source.
@@ -87,7 +88,7 @@ struct AroundPlan {
     std::optional<double> begins; ///< s after midnight; else as the world says
     /// A rig made of the parts that this device really has; else it has those of its file.
     const rig::Rig* made_of = nullptr;
-    std::vector<WorldFault> faults; ///< besides those of the world
+    std::vector<WorldFault> faults; ///< besides those of the world; of parts that there are
     /// By how much each sensor as a whole is off, in its unit, and by which share; empty: not at
     /// all.
     std::vector<double> offsets, gains;
@@ -119,7 +120,7 @@ class WorldAround : public Surroundings {
     /// All faults, those of the world before those of the plan.
     const WorldFault& fault(size_t i) const;
     size_t fault_count() const { return wiring_->world().faults.size() + plan_.faults.size(); }
-    /// Adds one from now on.
+    /// Adds one from now on, of a part that there is.
     void breaks(WorldFault fault);
 
   private:

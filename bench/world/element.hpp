@@ -11,6 +11,7 @@
 #include <functional>
 #include <limits>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -28,6 +29,7 @@ struct WorldValue {
 struct WorldRef {
     bool is_state = false;
     uint32_t index = 0;
+    uint32_t value = 0; ///< where it stands among the values, once a step is over
     double of(const double* states, const double* values) const {
         return is_state ? states[index] : values[index];
     }
@@ -65,6 +67,12 @@ class Element {
     /// What comes by itself and at once, such as a hand on a button.
     /// \return  until when that stays, in seconds since the world began
     virtual double happen(const Moment&, double* /*values*/) const { return for_ever; }
+    /// Where what is looked at is as warm and as damp as something: values of the world.
+    struct Climate {
+        uint32_t warm = 0;
+        std::optional<uint32_t> damp{};
+    };
+    virtual std::optional<Climate> climate() const { return std::nullopt; }
     static constexpr double for_ever = std::numeric_limits<double>::infinity();
     /// How fast states change, in a second: added to what others have added.
     virtual void rates(const double* /*states*/, const double* /*values*/,

@@ -106,8 +106,9 @@ class WorldReader : public WorldScope {
         const auto index = world_->value(*name);
         if (index && world_->values[*index].kind == kind) {
             const Element* element = element_of(*name);
-            return element != nullptr && element->first_is_state() ? WorldRef{true, element->state}
-                                                                   : WorldRef{false, *index};
+            return element != nullptr && element->first_is_state()
+                       ? WorldRef{true, element->state, *index}
+                       : WorldRef{false, *index, *index};
         }
         found_.add(*keys.table().get(key),
                    index ? fmt::format("\"{}\" is {}, but \"{}\" needs {}", *name,

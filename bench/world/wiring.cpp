@@ -45,34 +45,34 @@ WorldWiring::WorldWiring(const World& world, const rig::Rig& rig)
         connect(i);
         tell(i);
     }
-    for (const WorldFault& fault : world.faults)
-        broken_.push_back(find_broken(fault));
+    for (const WorldFault& fault : world.faults) {
+        std::string problem;
+        broken_.push_back(find_broken(fault, problem).value_or(0));
+        if (!problem.empty())
+            complain(fault.place, problem);
+    }
     std::stable_sort(mistakes_.begin(), mistakes_.end(),
                      [](const auto& a, const auto& b) { return a.line < b.line; });
 }
 
-size_t WorldWiring::find_broken(const WorldFault& fault) {
-    std::vector<std::string> names;
-    const auto find = [&](const auto& parts) {
-        size_t i = 0;
-        for (; i < parts.size() && parts[i].name != fault.of; ++i)
+std::optional<size_t> WorldWiring::find_broken(const WorldFault& fault,
+                                               std::string& problem) const {
+    const bool output = fault.what == WorldFault::Of::output;
+    const auto find = [&](const auto& parts) -> std::optional<size_t> {
+        std::vector<std::string> names;
+        for (size_t i = 0; i < parts.size(); ++i) {
+            if (parts[i].name == fault.of)
+                return i;
             names.push_back(parts[i].name);
-        if (i == parts.size()) {
-            complain(fault.place,
-                     fmt::format("the rig has no {} \"{}\" that could be {}{}",
-                                 fault.what == WorldFault::Of::output ? "output" : "sensor",
-                                 fault.of,
-                                 fault.what == WorldFault::Of::output
-                                     ? (fault.stuck_on ? "stuck on" : "stuck off")
-                                     : word_of(fault.fault),
-                                 rig::suggestion(fault.of, names)));
-            return size_t{0};
         }
-        return i;
+        problem =
+            fmt::format("the rig has no {} \"{}\" that could be {}{}", output ? "output" : "sensor",
+                        fault.of, says_of(fault), rig::suggestion(fault.of, names));
+        return std::nullopt;
     };
-    return fault.what == WorldFault::Of::sensor   ? find(rig_->senses)
-           : fault.what == WorldFault::Of::output ? find(rig_->drives)
-                                                  : 0;
+    return fault.what == WorldFault::Of::supply ? std::optional<size_t>(0)
+           : output                             ? find(rig_->drives)
+                                                : find(rig_->senses);
 }
 
 void WorldWiring::connect(size_t index) {
@@ -134,32 +134,16 @@ void WorldWiring::connect_to(size_t index, const Sees& as, uint32_t of) {
     const WorldValue& value = world_->values[of];
     const rig::Place place = as.place.line != 0 ? as.place : rig::Place{1, 1};
     seen.of = of;
-    // A light's sensor is rarely where a tank is: who looks at air is as warm and damp as that.
-    for (size_t i = 0; i < world_->elements.size(); ++i) {
-        const Element& element = *world_->elements[i];
-        const rig::Node* table = world_->written.get(world_->words[i]);
-        table = table == nullptr ? nullptr : table->get(element.name);
-        const rig::Node* air = table == nullptr || element.value != of ? nullptr
-                               : world_->words[i] == "gas"             ? table->get("air")
-                                                                       : nullptr;
-        const std::string* name = world_->words[i] == "air" && element.value == of ? &element.name
-                                  : air == nullptr                                 ? nullptr
-                                                                                   : air->as_text();
-        if (name == nullptr)
-            continue;
-        seen.damp = true;
-        seen.humidity = *world_->value(*name);
-        const rig::Node* warm = world_->written.get("air")->get(*name)->get("warmth");
-        if (!as.at && warm != nullptr && warm->as_text() != nullptr)
-            if (const auto at = world_->value(*warm->as_text())) {
+    // Who looks at air is as warm and as damp as that.
+    for (const auto& element : world_->elements)
+        if (const auto climate = element->climate(); climate && element->value == of) {
+            if (!as.at) {
                 seen.has_at = true;
-                seen.at = *at;
+                seen.at = climate->warm;
             }
-    }
-    if (value.kind == Kind::temperature && !as.at) {
-        seen.has_at = true;
-        seen.at = of;
-    }
+            seen.damp = climate->damp.has_value();
+            seen.humidity = climate->damp.value_or(0);
+        }
     if (source.kind == Kind::truth && value.kind != Kind::truth) {
         if (!as.above || as.above->kind != value.kind) {
             complain(place, fmt::format("[sense.{0}] is yes or no, and \"{1}\" is {2}: say from "

@@ -36,6 +36,14 @@ std::string_view word_of(rig::Fault fault) {
             return name;
     return "none";
 }
+std::string_view says_of(const WorldFault& fault) {
+    switch (fault.what) {
+    case WorldFault::Of::sensor: return word_of(fault.fault);
+    case WorldFault::Of::output: return fault.stuck_on ? "stuck on" : "stuck off";
+    case WorldFault::Of::supply: return "lost";
+    }
+    return {};
+}
 const std::vector<std::string>& fault_words() {
     static const std::vector<std::string> all = [] {
         std::vector<std::string> out;

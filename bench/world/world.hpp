@@ -40,6 +40,8 @@ struct WorldFault {
 /// "open", "shorted" and so on, as a file has them; empty if there is none.
 std::optional<rig::Fault> fault_of(std::string_view word);
 std::string_view word_of(rig::Fault fault);
+/// What is wrong, as a file has it: "open", "stuck on", "lost".
+std::string_view says_of(const WorldFault& fault);
 const std::vector<std::string>& fault_words();
 
 /// A world as its file says. It does not change while it lives: any number of lives share it.

@@ -47,8 +47,6 @@ class Air : public Element {
         made_ = actings(keys, "made", "vapour", Kind::vapour, scope);
         if (const auto at = keys.quantity("start", Kind::humidity, "70 %RH"))
             start_ = rig::in_formulas(*at, Kind::humidity);
-        if (body_ != nullptr)
-            body_->carried += air_heat_capacity * most_of(flows_);
     }
     void begin(double* states, const double* values) const override {
         const double warm = warm_.of(states, values);
@@ -72,11 +70,18 @@ class Air : public Element {
     void tell(const double* states, double* values) const override {
         values[value] = 100 * states[state] / saturated_vapour(warm_.of(states, values));
     }
-    double fastest() const override { return most_of(flows_) / volume; }
+    /// Its own, or that of the body whose warmth it carries off.
+    double fastest() const override {
+        const double own = most_of(flows_) / volume;
+        return body_ == nullptr
+                   ? own
+                   : std::max(own, air_heat_capacity * most_of(flows_) / body_->capacity +
+                                       body_->fastest());
+    }
+    std::optional<Climate> climate() const override { return Climate{warm_.value, value}; }
 
     double flow(const double* values) const { return sum_of(flows_, values); }
     double volume = 1; ///< m3
-    WorldRef warm() const { return warm_; }
 
   private:
     double outside_vapour(const double* values) const { return values[outside_->value + 2]; }
@@ -115,6 +120,7 @@ class Gas : public Element {
         values[value] = states[state];
     }
     double fastest() const override { return air_->fastest(); }
+    std::optional<Climate> climate() const override { return air_->climate(); }
 
   private:
     const Air* air_ = nullptr;

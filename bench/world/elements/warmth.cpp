@@ -76,7 +76,7 @@ void Warmth::rates(const double* states, const double* values, double* rates) co
 }
 
 double Warmth::fastest() const {
-    double out = carried;
+    double out = 0;
     for (const Loss& loss : losses)
         out += loss.heat.amount;
     return out / capacity;

@@ -24,6 +24,7 @@ class Warmth : public Element {
         values[value] = states[state];
     }
     double fastest() const override;
+    std::optional<Climate> climate() const override { return Climate{value}; }
 
     /// Lets so many watts flow out of it.
     void lose(double watts, double* rates) const {
@@ -32,7 +33,6 @@ class Warmth : public Element {
     }
 
     double capacity = 1000;     ///< J/K
-    mutable double carried = 0; ///< W/K at most by air, which tells it while it is read
     std::vector<Acting> warmed; ///< W
     std::vector<Acting> cooled; ///< W
     struct Loss {

@@ -28,6 +28,8 @@ class Weather : public Element {
                 {name + ".vapour", Kind::absolute_humidity}};
     }
 
+    std::optional<Climate> climate() const override { return Climate{value, value + 1}; }
+
     void read(rig::TableReader& keys, WorldScope& scope) override {
         const auto degrees = [&](const char* key, Kind kind, const char* example) {
             const auto is = keys.quantity(key, kind, example);
