@@ -250,23 +250,8 @@ void draw(bench::History& history, const HistoryOptions& options, const bench::K
     Utc before = 0;
     for (const bench::Stretch& stretch : stretches_of(history, device, span)) {
         bench::Replaying replaying(rig, nobody);
-        bench::Receiver receiver(rig);
-        const auto take = [&](std::string_view line) {
-            const auto kind = receiver.next(line);
-            return kind && *kind == bench::Receiver::Kind::row;
-        };
-        take(bench::History::header(rig) + "\n");
-        const Utc end = history.utc(stretch.id, stretch.last);
-        const double pace = stretch.last > stretch.first
-                                ? static_cast<double>(end - stretch.begin) /
-                                      static_cast<double>(stretch.last - stretch.first)
-                                : 1;
-        history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
-            if (!take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
-                return;
-            replaying.pass(clock, receiver.row().raws.data());
-            const Utc at =
-                stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace);
+        each_row(history, rig, stretch, [&](int64_t clock, Utc at, const rig::Raw* raws) {
+            replaying.pass(clock, raws);
             if (at < span.from || at >= span.to || at < before)
                 return;
             before = at;
@@ -316,6 +301,28 @@ Status history(const HistoryOptions& options, Page& page) {
 }
 
 } // namespace
+
+void each_row(bench::History& history, const rig::Rig& rig, const bench::Stretch& stretch,
+              const std::function<void(int64_t clock, Utc at, const rig::Raw* raws)>& row) {
+    bench::Receiver receiver(rig);
+    const auto take = [&](std::string_view line) {
+        const auto kind = receiver.next(line);
+        return kind && *kind == bench::Receiver::Kind::row;
+    };
+    take(bench::History::header(rig) + "\n");
+    // The device's clock goes a little faster or slower than that of the desk.
+    const Utc end = history.utc(stretch.id, stretch.last);
+    const double pace = stretch.last > stretch.first
+                            ? static_cast<double>(end - stretch.begin) /
+                                  static_cast<double>(stretch.last - stretch.first)
+                            : 1;
+    history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
+        if (take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
+            row(clock,
+                stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace),
+                receiver.row().raws.data());
+    });
+}
 
 void add_history(Command& app, Chosen& chosen) {
     auto options = std::make_shared<HistoryOptions>();

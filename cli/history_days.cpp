@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // history --compare: days beside days.
 #include "cli/history.hpp"
+#include "cli/quantities.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
@@ -38,53 +39,15 @@ std::optional<double> watts_of(const HistoryOptions& options, const rig::Rig& ri
     return out;
 }
 
-struct Wish {
-    size_t source;
-    int32_t lowest, highest;
-    std::string text;
-};
-/// "roost=2 degC..8 degC"
-std::vector<Wish> wishes_of(const HistoryOptions& options, const rig::Rig& rig) {
-    std::vector<Wish> out;
-    for (const std::string& given : options.wishes) {
-        const size_t is = given.find('='), to = given.find("..");
-        size_t source = 0;
-        while (source < rig.sources.size() && rig.sources[source].name != given.substr(0, is))
-            ++source;
-        if (is == std::string::npos || to == std::string::npos || to < is ||
-            source == rig.sources.size() || rig.sources[source].kind == rig::Kind::truth)
-            throw InputError(fmt::format(
-                "--wish: \"{}\": write a reading and between what it is to be, such as {}={}..{}",
-                given, rig.sources.empty() ? "roost" : rig.sources.front().name,
-                rig.sources.empty()
-                    ? "2 degC"
-                    : rig::to_text(rig.sources.front().lowest, rig.sources.front().kind),
-                rig.sources.empty()
-                    ? "8 degC"
-                    : rig::to_text(rig.sources.front().highest, rig.sources.front().kind)));
-        const rig::Kind kind = rig.sources[source].kind;
-        const auto end = [&](const std::string& text) {
-            const rig::QuantityText value = rig::parse_quantity(text, kind, rig::example_of(kind));
-            if (!value.problem.empty())
-                throw InputError("--wish: " + value.problem);
-            return value.thousandths;
-        };
-        out.push_back({source, end(given.substr(is + 1, to - is - 1)), end(given.substr(to + 2)),
-                       given.substr(is + 1)});
-        if (out.back().lowest >= out.back().highest)
-            throw InputError(
-                fmt::format("--wish: \"{}\": the first end is not below the second", given));
-    }
-    return out;
-}
-
 } // namespace
 
 void compare_days(bench::History& history, const HistoryOptions& options,
                   const bench::KnownDevice& device, const rig::Rig& rig, Page& page) {
     const auto a = bench::history_span(options.compare[0], device.first, device.last);
     const auto b = bench::history_span(options.compare[1], device.first, device.last);
-    const std::vector<Wish> wishes = wishes_of(options, rig);
+    std::vector<Wish> wishes;
+    for (const std::string& given : options.wishes)
+        wishes.push_back(wish_of(given, rig, false));
     for (const rig::Drive& drive : rig.drives)
         watts_of(options, rig, drive.name); // what is wrong with it is told before all else
     const size_t column = std::max({size_t{20}, a.text.size(), b.text.size()});

@@ -1,6 +1,5 @@
 // SPDX-License-Identifier: MIT
 // history --promises: whether a device has kept them.
-#include "bench/live/receiver.hpp"
 #include "cli/history.hpp"
 #include "cli/verdicts.hpp"
 #include "rig/text/files.hpp"
@@ -26,17 +25,9 @@ bool judge_history(bench::History& history, const bench::KnownDevice& device, co
             continue;
         }
         rig::RunningRig running(rig);
-        bench::Receiver receiver(rig);
-        const auto take = [&](std::string_view line) {
-            const auto kind = receiver.next(line);
-            return kind && *kind == bench::Receiver::Kind::row;
-        };
-        take(bench::History::header(rig) + "\n");
-        history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
-            if (!take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
-                return;
-            running.pass(Instant(static_cast<uint32_t>(clock)), receiver.row().raws.data());
-            const bench::Utc at = stretch.begin + (clock - stretch.first);
+        judge.starts_anew();
+        each_row(history, rig, stretch, [&](int64_t clock, bench::Utc at, const rig::Raw* raws) {
+            running.pass(Instant(static_cast<uint32_t>(clock)), raws);
             if (at < span.from || at >= span.to || at < last)
                 return;
             last = at;

@@ -2,6 +2,7 @@
 // tune: numbers of a rig, tried in a world.
 #include "bench/world/tune.hpp"
 #include "bench/live/write_back.hpp"
+#include "cli/quantities.hpp"
 #include "cli/worlds.hpp"
 #include "rig/decide/part.hpp"
 #include "rig/text/files.hpp"
@@ -55,8 +56,8 @@ size_t output_of(const TuneOptions& options, const Meeting& meeting,
 }
 
 /// "roost=4 degC..6 degC", or "roost=4 degC"; without it what the first varied threshold stands at.
-bool wish_of(const TuneOptions& options, const Meeting& meeting,
-             const std::vector<bench::Vary>& vary, bench::Wished& out) {
+bool wished_of(const TuneOptions& options, const Meeting& meeting,
+               const std::vector<bench::Vary>& vary, bench::Wished& out) {
     const rig::Rig& rig = *meeting.device;
     if (options.wish.empty()) {
         for (const bench::Vary& one : vary)
@@ -69,32 +70,11 @@ bool wish_of(const TuneOptions& options, const Meeting& meeting,
                 }
         return false;
     }
-    const size_t is = options.wish.find('='), dots = options.wish.find("..");
-    rig::Names names;
-    for (const rig::Source& source : rig.sources)
-        names.push_back(source.name);
-    const auto source = std::find(names.begin(), names.end(), options.wish.substr(0, is));
-    if (is == std::string::npos || source == names.end())
-        throw rig::InputError(fmt::format(
-            "--wish: \"{}\": write a reading and what it is to be, such as {}=\"4 degC\"..\"6 "
-            "degC\"{}",
-            options.wish, names.empty() ? "roost" : names.front(),
-            rig::suggestion(options.wish.substr(0, is), names)));
-    out.source = static_cast<size_t>(source - names.begin());
-    const rig::Kind kind = rig.sources[out.source].kind;
-    const auto end = [&](const std::string& text) {
-        const rig::QuantityText read = rig::parse_quantity(text, kind, rig::example_of(kind));
-        if (!read.problem.empty())
-            throw rig::InputError("--wish: " + read.problem);
-        return read.thousandths / 1000.0;
-    };
-    out.lowest = end(options.wish.substr(is + 1, dots == std::string::npos ? dots : dots - is - 1));
-    out.highest = dots == std::string::npos ? out.lowest : end(options.wish.substr(dots + 2));
-    if (out.highest < out.lowest)
-        throw rig::InputError("--wish: the first end is above the second");
+    const Wish wish = wish_of(options.wish, rig, true);
+    out = {wish.source, wish.lowest / 1000.0, wish.highest / 1000.0};
     if (!meeting.wiring->truly(bench::WorldLife(*meeting.world, 1, 0), out.source))
-        throw rig::InputError(
-            fmt::format("--wish: the world does not know what {} really is", *source));
+        throw rig::InputError(fmt::format("--wish: the world does not know what {} really is",
+                                          rig.sources[wish.source].name));
     return true;
 }
 
@@ -168,7 +148,7 @@ Status tune_rig(const TuneOptions& options, Page& page) {
     plan.length = length_of(options);
     plan.runs = options.runs;
     plan.threads = static_cast<unsigned>(options.threads);
-    plan.has_wish = wish_of(options, meeting, vary, plan.wished);
+    plan.has_wish = wished_of(options, meeting, vary, plan.wished);
     plan.output = output_of(options, meeting, vary);
     using Least = bench::TunePlan::Least;
     plan.least = options.least == "switchings"  ? Least::switchings

@@ -259,13 +259,11 @@ TEST(Try, sensors_read_what_is_there) {
 TEST(Promises, are_judged_the_same_if_each_pass_is_looked_at) {
     std::mt19937 random(41);
     for (const char* name : {"hen_house", "bilge_pump", "fume_hood", "rain_barrel"}) {
+        const std::string text = desk::read_all(fmt::format("{0}{1}/{1}.toml", examples, name));
         const rig::Rig rig = rig_of(
-            desk::read_all(fmt::format("{0}{1}/{1}.toml", examples, name)) +
-            "\n[promise.full]\nwhen = \"lost(" +
-            rig::load_rig(fmt::format("{0}{1}/{1}.toml", examples, name)).rig.sources.front().name +
-            ")\"\nthen = \"not lost(" +
-            rig::load_rig(fmt::format("{0}{1}/{1}.toml", examples, name)).rig.sources.front().name +
-            ")\"\nwithin = \"7 s\"\n");
+            text + fmt::format("\n[promise.back]\nwhen = \"lost({0})\"\nthen = \"not lost({0})\"\n"
+                               "within = \"7 s\"\n",
+                               rig_of(text).sources.front().name));
         rig::RunningRig running(rig);
         bench::Judge quick(rig), careful(rig);
         std::vector<rig::Raw> raws(rig.senses.size());
