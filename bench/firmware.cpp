@@ -9,6 +9,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 #include <sstream>
@@ -18,8 +19,8 @@ namespace zorilla::bench {
 namespace {
 
 constexpr const char* sums = ".written";
-constexpr uint32_t most_flash = 32'768, most_ram = 2'048;
-constexpr uint32_t least_stack = 300;
+/// What is left for the stack at least; of little RAM a quarter.
+uint32_t least_stack(const ChipFacts& chip) { return std::min(chip.ram / 4, 300U); }
 
 /// FNV-1a, 64 bits: enough to see that somebody has changed a file.
 std::string sum_of(std::string_view text) {
@@ -29,8 +30,8 @@ std::string sum_of(std::string_view text) {
     return fmt::format("{:016x}", sum);
 }
 
-std::string cmake_of(const std::string& name) {
-    return fmt::format(R"(# Builds {0} for the ATmega328P: cmake -B build && cmake --build build
+std::string cmake_of(const ChipFacts& chip, const std::string& name) {
+    return fmt::format(R"(# Builds {0} for the {1}: cmake -B build && cmake --build build
 cmake_minimum_required(VERSION 3.25)
 project({0} NONE)
 find_package(Zorilla REQUIRED)
@@ -39,7 +40,7 @@ find_program(CLANG NAMES clang++-19 clang++ REQUIRED)
 # The linker must not shrink calls (-mno-relax): clang's jumps within a function are not adjusted.
 add_custom_command(
     OUTPUT firmware.elf firmware.hex
-    COMMAND ${{CLANG}} --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions
+    COMMAND ${{CLANG}} --target=avr -mmcu={2} -std=c++17 -Os -mno-relax -fno-exceptions
             -fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections
             -isystem /usr/lib/avr/include -I${{zorilla}} ${{PROJECT_SOURCE_DIR}}/main.cpp -o firmware.elf
     COMMAND avr-objcopy -O ihex -R .eeprom firmware.elf firmware.hex
@@ -47,7 +48,7 @@ add_custom_command(
     VERBATIM)
 add_custom_target(firmware ALL DEPENDS firmware.hex)
 )",
-                       name);
+                       name, chip.title, chip.core);
 }
 
 /// What a file of the folder holds; unlike an input, it may be written anew.
@@ -92,7 +93,7 @@ FirmwareFolder firmware_folder(const rig::Rig& rig, const std::string& stem, std
     out.files = {
         {"device.hpp", firmware.device},
         {"main.cpp", firmware.main},
-        {"CMakeLists.txt", cmake_of(name)},
+        {"CMakeLists.txt", cmake_of(*rig.chip_facts(), name)},
         {"wiring.md", wiring_page(rig)},
         {"wiring.svg", plot::output_of("dot -Tsvg", wiring_dot(rig), "Graphviz", "graphviz")}};
     sum_up(out);
@@ -132,7 +133,7 @@ std::string changed_by_hand(const std::string& folder, const FirmwareFolder& wri
     return {};
 }
 
-Built build_firmware(const std::string& folder) {
+Built build_firmware(const ChipFacts& chip, const std::string& folder) {
     Built out;
     const std::string include = headers();
     if (include.empty()) {
@@ -142,7 +143,8 @@ Built build_firmware(const std::string& folder) {
     }
     const std::string elf = folder + "/firmware.elf";
     const auto [status, said] = run_process(
-        "clang++-19 --target=avr -mmcu=atmega328p -std=c++17 -Os -mno-relax -fno-exceptions "
+        fmt::format("clang++-19 --target=avr -mmcu={} -std=c++17 -Os -mno-relax -fno-exceptions ",
+                    chip.core) +
         "-fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections -Wall -Wextra "
         "-isystem /usr/lib/avr/include -I" +
         shell_word(include) + " " + shell_word(folder + "/main.cpp") + " -o " + shell_word(elf));
@@ -182,14 +184,14 @@ Built build_firmware(const std::string& folder) {
         if (section == ".data" || section == ".bss")
             out.ram += size;
     }
-    if (out.flash > most_flash)
+    if (out.flash > chip.flash)
         out.fits = fmt::format("it takes {} bytes of flash, and the chip has {}: leave parts out, "
                                "or give tables a smaller \"range\" or less \"accuracy\"",
-                               out.flash, most_flash);
-    else if (out.ram + least_stack > most_ram)
+                               out.flash, chip.flash);
+    else if (out.ram + least_stack(chip) > chip.ram)
         out.fits = fmt::format("its variables take {} bytes of RAM, which leaves less than {} of "
                                "{} for the stack: leave parts out",
-                               out.ram, least_stack, most_ram);
+                               out.ram, least_stack(chip), chip.ram);
     return out;
 }
 

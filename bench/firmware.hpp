@@ -35,6 +35,6 @@ struct Built {
     std::string fits; ///< why it does not fit the chip; empty if it does
 };
 /// Compiles a folder to firmware.elf and firmware.hex in it.
-Built build_firmware(const std::string& folder);
+Built build_firmware(const ChipFacts& chip, const std::string& folder);
 
 } // namespace zorilla::bench

@@ -55,6 +55,9 @@ class Complaints {
 
 /// Loads a rig that is to be used, not only checked. \throws rig::InputError
 rig::Rig usable_rig(const std::string& path);
+/// The chip of a rig of which all is known, so that firmware can be written. \throws
+/// rig::InputError
+const ChipFacts& known_chip(const std::string& path, const rig::Rig& rig);
 /// Loads a world that is to be used. \throws rig::InputError
 bench::WorldFile usable_world(const std::string& path);
 /// An option that is a time above 0. \throws rig::InputError

@@ -46,10 +46,8 @@ const rig::RigMachine& machine_of(const DrawOptions& options, const rig::Rig& ri
 
 Status draw(const DrawOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
-    if (options.wires && rig.chip != "atmega328p")
-        throw rig::InputError(fmt::format("{}: wires are drawn for chip = \"atmega328p\" so far; "
-                                          "this rig's is \"{}\"",
-                                          options.rig, rig.chip));
+    if (options.wires)
+        known_chip(options.rig, rig);
     const rig::RigMachine* machine = options.wires ? nullptr : &machine_of(options, rig);
     const std::string dot = options.wires ? bench::wiring_dot(rig) : bench::dot_of(rig, *machine);
     const std::string ending = std::filesystem::path(options.out).extension().string();

@@ -33,18 +33,19 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
     constexpr int64_t tried = 20'000;
     const bench::Rehearsal is = bench::rehearse(rig, options.out, bench::random_rows(rig, tried),
                                                 tried, {false, {}, false});
-    const uint32_t ram = built.ram + is.stack;
+    const uint32_t ram = built.ram + is.stack, most = rig.chip_facts()->ram;
+    const double per_ms = rig.chip_facts()->hertz / 1e3;
     page.line("");
     page.line(
         fmt::format("  In {} of inputs at random on the emulated chip", rig::span_to_text(tried)));
     page.line(fmt::format("  {:<16}at most {} bytes, so that {} of RAM are never touched", "stack",
-                          is.stack, ram < 2048 ? rig::count_to_text(2048 - ram) : "none"));
+                          is.stack, ram < most ? rig::count_to_text(most - ram) : "none"));
     page.line(fmt::format("  {:<16}at worst {:.2f} ms, on average {:.2f} ms", "a pass",
-                          static_cast<double>(is.worst_cycles) / 16'000, is.mean_cycles / 16'000));
+                          static_cast<double>(is.worst_cycles) / per_ms, is.mean_cycles / per_ms));
     page.finish();
-    if (ram <= 2048 && is.worst_cycles < 250 * 16'000)
+    if (ram <= most && static_cast<double>(is.worst_cycles) < 250 * per_ms)
         return done;
-    message(ram > 2048 ? "its variables and its stack take more RAM than there is: leave parts out"
+    message(ram > most ? "its variables and its stack take more RAM than there is: leave parts out"
                        : "a pass takes longer than the watchdog waits, 250 ms: leave parts out");
     return found_wanting;
 #else
@@ -57,10 +58,12 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
 
 Status firmware(const FirmwareOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
-    if (rig.chip != "atmega328p")
-        throw rig::InputError(fmt::format("{}: firmware is written for chip = \"atmega328p\" so "
-                                          "far; this rig's is \"{}\"",
-                                          options.rig, rig.chip));
+    const ChipFacts& chip = known_chip(options.rig, rig);
+    if (options.send && rig.line == "none")
+        throw rig::InputError(fmt::format("--send: {} uses no line; the {} can send on {} by a "
+                                          "timer: write line = \"{}\" in [board]",
+                                          options.rig, chip.name, chip.lines[1].sends,
+                                          chip.lines[1].name));
     const int64_t pass = time_option("--pass", options.pass, "100 ms");
     if (pass > 10'000)
         throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
@@ -93,14 +96,14 @@ Status firmware(const FirmwareOptions& options, Page& page) {
         if (name[0] != '.')
             page.line(fmt::format("  {:<16}{}", name, bench::purpose_of(name)));
     if (options.build) {
-        const bench::Built built = bench::build_firmware(options.out);
+        const bench::Built built = bench::build_firmware(chip, options.out);
         if (!built.problem.empty())
             throw rig::InputError(built.problem);
         page.line("");
-        page.line(
-            fmt::format("  {:<16}{} of 32,768 bytes", "flash", rig::count_to_text(built.flash)));
-        page.line(fmt::format("  {:<16}{} of 2,048 bytes, without the stack", "RAM",
-                              rig::count_to_text(built.ram)));
+        page.line(fmt::format("  {:<16}{} of {} bytes", "flash", rig::count_to_text(built.flash),
+                              rig::count_to_text(chip.flash)));
+        page.line(fmt::format("  {:<16}{} of {} bytes, without the stack", "RAM",
+                              rig::count_to_text(built.ram), rig::count_to_text(chip.ram)));
         page.line(fmt::format("  {:<16}{}/firmware.hex, and .elf", "for the chip", options.out));
         if (!built.fits.empty()) {
             message(built.fits);
@@ -114,6 +117,15 @@ Status firmware(const FirmwareOptions& options, Page& page) {
 }
 
 } // namespace
+
+const ChipFacts& known_chip(const std::string& path, const rig::Rig& rig) {
+    const ChipFacts* chip = rig.chip_facts();
+    if (chip == nullptr)
+        throw rig::InputError(fmt::format("{}: of chip = \"{}\" nothing is known but its "
+                                          "converter; name one of {}",
+                                          path, rig.chip, rig::chip_names()));
+    return *chip;
+}
 
 void fill_folder(const std::string& path, const bench::FirmwareFolder& folder, bool force) {
     const std::string changed = bench::changed_by_hand(path, folder);

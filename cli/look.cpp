@@ -39,9 +39,11 @@ std::vector<rig::LookPin> pins_of(const LookOptions& options) {
 }
 
 /// What a pin is looked at as, in a sentence.
-std::string words_of(const rig::LookPin& look) {
+std::string words_of(const ChipFacts& chip, const rig::LookPin& look) {
     switch (look.as) {
-    case rig::RawKind::code: return "its voltage, as a code from 0 to 1023 of the 5 V supply";
+    case rig::RawKind::code:
+        return fmt::format("its voltage, as a code from 0 to {} of the {:g} V supply",
+                           (1 << chip.converter_bits) - 1, chip.supply / 1000.0);
     case rig::RawKind::microseconds:
         return fmt::format("how long an echo lasts after a ping on {}, in microseconds", look.ping);
     case rig::RawKind::frame:
@@ -53,8 +55,9 @@ std::string words_of(const rig::LookPin& look) {
 }
 
 Status look(const LookOptions& options, Page& page) {
+    const ChipFacts& chip = *rig::chip_named(options.board);
     const std::vector<rig::LookPin> pins = pins_of(options);
-    const std::vector<std::string> mistakes = rig::look_mistakes(pins);
+    const std::vector<std::string> mistakes = rig::look_mistakes(chip, pins);
     for (const std::string& mistake : mistakes)
         message(mistake);
     if (!mistakes.empty())
@@ -68,17 +71,17 @@ Status look(const LookOptions& options, Page& page) {
                                           "send; take \"{} ms\" or more",
                                           row, (row + 54) / 50 * 50));
     const bench::FirmwareFolder folder = bench::looking_folder(
-        rig::look_program(pins, Duration::from_thousandths(static_cast<int32_t>(every))));
+        rig::look_program(chip, pins, Duration::from_thousandths(static_cast<int32_t>(every))));
     fill_folder(options.out, folder, options.force);
-    const bench::Built built = bench::build_firmware(options.out);
+    const bench::Built built = bench::build_firmware(chip, options.out);
     if (!built.problem.empty())
         throw rig::InputError(built.problem);
-    page.line(fmt::format("A program that looks at {} of an ATmega328P, in {}:",
+    page.line(fmt::format("A program that looks at {} of an {}, in {}:",
                           pins.size() == 1 ? "a pin" : fmt::format("{} pins", pins.size()),
-                          options.out));
+                          chip.title, options.out));
     page.line("");
     for (const rig::LookPin& pin : pins)
-        page.line(fmt::format("  {:<6}{}", pin.pin, words_of(pin)));
+        page.line(fmt::format("  {:<6}{}", pin.pin, words_of(chip, pin)));
     page.line("");
     page.line(fmt::format("  onto the chip  zorilla upload {}/firmware.hex --port /dev/ttyUSB0",
                           options.out));
@@ -96,8 +99,11 @@ void add_look(Command& app, Chosen& chosen) {
                 "Example: zorilla look ADC0 PD2 --echo PD7 PD4 --out look");
     command->add_option("PIN", options->pins,
                         "ADC0 to ADC7 for voltages; any other pin, such as PD2, for its level.");
+    std::vector<std::string> names;
+    for (const ChipFacts* chip : rig::all_chips())
+        names.emplace_back(chip->name);
     command->add_option("--board", options->board, "The chip.")
-        ->one_of({"atmega328p"})
+        ->one_of(names)
         ->capture_default_str();
     command
         ->add_option("--echo", options->echoes,

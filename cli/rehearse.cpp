@@ -121,10 +121,8 @@ std::vector<bench::PinFault> faults_of(const RehearseOptions& options, const rig
 
 Status rehearse(const RehearseOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
-    if (rig.chip != "atmega328p")
-        throw rig::InputError(fmt::format("{}: the chip that is emulated is the atmega328p; this "
-                                          "rig's is \"{}\"",
-                                          options.rig, rig.chip));
+    const ChipFacts& chip = known_chip(options.rig, rig);
+    const double per_ms = chip.hertz / 1e3;
     const int64_t from = options.from == "0 s" ? 0 : time_option("--from", options.from, "30 h");
     const int64_t span = time_option("--for", options.span, "10 min");
     const std::vector<bench::PinFault> faults = faults_of(options, rig);
@@ -144,15 +142,15 @@ Status rehearse(const RehearseOptions& options, Page& page) {
         for (const auto& [name, text] : firmware.files)
             write_file(folder + "/" + name, text);
     }
-    const bench::Built built = bench::build_firmware(folder);
+    const bench::Built built = bench::build_firmware(chip, folder);
     if (!built.problem.empty())
         throw rig::InputError(built.problem);
     const bench::Rehearsal is =
         bench::rehearse(rig, folder, rows, span, {true, faults, options.wraps});
     const auto count = [](uint64_t n) { return rig::count_to_text(n); };
-    page.line(fmt::format("{}: the firmware on an emulated ATmega328P, {} of {} from {} on its "
+    page.line(fmt::format("{}: the firmware on an emulated {}, {} of {} from {} on its "
                           "pins",
-                          rig.name, rig::span_to_text(span), options.trace,
+                          rig.name, chip.title, rig::span_to_text(span), options.trace,
                           rig::time_to_text(from)));
     page.line("");
     const auto row = [&page](const char* what, const std::string& text) {
@@ -188,8 +186,8 @@ Status rehearse(const RehearseOptions& options, Page& page) {
                    : is.difference.empty() ? "none has changed; choose a time with more in it"
                                            : "none has changed");
     row("a pass", fmt::format("at worst {:.2f} ms ({} cycles), on average {:.2f} ms",
-                              static_cast<double>(is.worst_cycles) / 16'000, count(is.worst_cycles),
-                              is.mean_cycles / 16'000));
+                              static_cast<double>(is.worst_cycles) / per_ms, count(is.worst_cycles),
+                              is.mean_cycles / per_ms));
     row("idle", fmt::format("{:.1f} % of the time", 100 * is.idle_share));
     row("memory", fmt::format("{} bytes of flash; {} of RAM, and at most {} of stack",
                               count(built.flash), count(built.ram), count(is.stack)));

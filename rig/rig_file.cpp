@@ -11,8 +11,6 @@
 #include "rig/read/toml.hpp"
 #include "rig/text/files.hpp"
 
-#include <zorilla/board/chips/atmega328p.hpp>
-
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -20,8 +18,6 @@
 namespace zorilla::rig {
 
 namespace {
-
-using Chip = chips::Atmega328p;
 
 /// A table of the file; null if there is none, or it is no table.
 const Node* table_of(const Node& top, std::string_view name) {
@@ -147,29 +143,59 @@ class RigReader {
     }
 
     void board_table(const Node& top) {
-        rig_.chip = Chip::name;
-        rig_.converter_bits = Chip::converter_bits;
+        const ChipFacts* chip = all_chips().front();
+        rig_.chip = chip->name;
+        rig_.converter_bits = chip->converter_bits;
         const Node* table = table_of(top, "board");
         if (table == nullptr)
-            return;
+            return take_line(*chip, nullptr);
         TableReader keys(*table, "[board]", findings_, rig::keys::of_board);
-        rig_.chip = keys.choice("chip", {Chip::name, "other"}).value_or(rig_.chip);
+        Names names;
+        for (const ChipFacts* one : all_chips())
+            names.emplace_back(one->name);
+        names.emplace_back("other");
+        rig_.chip = keys.choice("chip", names).value_or(rig_.chip);
+        chip = rig_.chip_facts();
+        if (chip != nullptr)
+            rig_.converter_bits = chip->converter_bits;
         const Node* bits = keys.find("adc_bits");
         if (bits != nullptr) {
             const int64_t value = bits->as_whole().value_or(0);
             if (value < 8 || value > 16)
                 findings_.add(*bits, "\"adc_bits\" must be a whole number from 8 to 16");
-            else if (rig_.chip == Chip::name && value != Chip::converter_bits)
+            else if (chip != nullptr && value != chip->converter_bits)
                 findings_.add(*bits, fmt::format("the {} has a converter of {} bits, not "
                                                  "{}; drop \"adc_bits\", or set chip = \"other\"",
-                                                 Chip::name, Chip::converter_bits, value));
+                                                 chip->name, chip->converter_bits, value));
             else
                 rig_.converter_bits = static_cast<uint8_t>(value);
         } else if (rig_.chip == "other") {
             keys.complain("[board] with chip = \"other\" needs \"adc_bits\", the width of its "
                           "converter; for example adc_bits = 12");
         }
+        if (chip != nullptr)
+            take_line(*chip, &keys);
+        else if (const Node* line = keys.find("line"))
+            findings_.add(*line, "of chip = \"other\" nothing is known, nor of its lines; drop "
+                                 "\"line\"");
         keys.finish();
+    }
+
+    /// Its pins are given to the line that sends what a device does.
+    void take_line(const ChipFacts& chip, TableReader* keys) {
+        Names names;
+        for (uint8_t i = 0; i < chip.line_count; ++i)
+            names.emplace_back(chip.lines[i].name);
+        rig_.line = names.front();
+        const Node* node = keys == nullptr ? nullptr : keys->find("line");
+        if (node != nullptr)
+            rig_.line = keys->choice("line", names).value_or(rig_.line);
+        const LineFacts& line = *line_named(chip, rig_.line);
+        for (const char* pin : {line.receives, line.sends})
+            if (pin != nullptr && pin_named(chip, pin)->taken == nullptr)
+                scope_.plan.give(chip, node == nullptr ? Place{} : node->place(), pin,
+                                 line.timer < 0 ? PinWay::level : PinWay::line, "[board] line",
+                                 findings_);
     }
 
     template <class Read> void each_part(const Node& top, const std::string& group, Read read) {
@@ -209,7 +235,9 @@ class RigReader {
         const bool has_pin = kind == nullptr || *kind->cpp.role != '\0';
         if (has_pin)
             out.pin = scope_.pin(keys, kind == nullptr || kind->analogue ? PinWay::analogue
-                                                                         : PinWay::input);
+                                       : std::string_view(kind->cpp.input) == "LevelSample"
+                                           ? PinWay::input
+                                           : PinWay::edges);
         else if (const Node* pin = keys.find("pin"))
             findings_.add(
                 *pin, fmt::format("a {} has no pin: it is said over the serial line", kind->word));
@@ -235,7 +263,8 @@ class RigReader {
     /// The chip's converter has one reference for all; who names none hangs on what there is.
     void settle_reference(const Node& top) {
         const Node* tables = table_of(top, "sense");
-        if (rig_.chip != Chip::name || tables == nullptr)
+        const ChipFacts* chip = rig_.chip_facts();
+        if (chip == nullptr || tables == nullptr)
             return;
         const Sense* first = nullptr;
         for (Sense& sense : rig_.senses) {
@@ -245,24 +274,30 @@ class RigReader {
                 continue;
             sense.reference = node->measure()->thousandths / 1000;
             const double volts = sense.reference / 1000.0;
-            if (sense.reference < Chip::least_reference || sense.reference > Chip::most_reference)
-                return findings_.add(*node, fmt::format("the converter of the {} measures against "
-                                                        "1 to 5.5 V, not {:g} V",
-                                                        Chip::name, volts));
+            if (sense.reference < chip->least_reference || sense.reference > chip->most_reference)
+                return findings_.add(
+                    *node, fmt::format("the converter of the {} measures against {:g} to {:g} V, "
+                                       "not {:g} V",
+                                       chip->name, chip->least_reference / 1000.0,
+                                       chip->most_reference / 1000.0, volts));
             if (first != nullptr && first->reference != sense.reference)
                 return findings_.add(
                     *node, fmt::format("[sense.{}] is measured against {:g} V, but [sense.{}] "
                                        "against {:g} V; the converter of the {} has one reference "
                                        "for all its pins",
                                        sense.name, volts, first->name, first->reference / 1000.0,
-                                       Chip::name));
+                                       chip->name));
+            if (first == nullptr && chip->reference_pin != nullptr &&
+                chip->reference_of(sense.reference) == Reference::external)
+                scope_.plan.give(*chip, node->place(), chip->reference_pin, PinWay::level,
+                                 "the converter's reference", findings_);
             first = first == nullptr ? &sense : first;
         }
         for (Sense& sense : rig_.senses) {
             if (first == nullptr || sense.raw != RawKind::code || sense.reference != 0)
                 continue;
             const Node& table = *tables->get(sense.name);
-            if (Chip::reference_of(first->reference) == Reference::internal &&
+            if (chip->reference_of(first->reference) == Reference::internal &&
                 (table.get("pull_up") != nullptr || table.get("pull_down") != nullptr))
                 return findings_.add(
                     sense.place,

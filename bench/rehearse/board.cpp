@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/rehearse/board.hpp"
 
-#include "bench/rehearse/atmega328p.hpp"
+#include "bench/rehearse/avr_chip.hpp"
 
 #include <algorithm>
 #include <chrono>
@@ -41,7 +41,7 @@ bool Board::load(const std::function<bool()>& stop) {
 }
 
 void Board::run(double pace, const std::function<bool()>& stop) {
-    Atmega328p chip(boot_.flash());
+    AvrChip chip(boot_.flash());
     const auto feed = [&] {
         for (const auto& [channel, code] : pins_.codes)
             chip.set_code(code(turn_), channel);

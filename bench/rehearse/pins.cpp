@@ -1,11 +1,9 @@
 // SPDX-License-Identifier: MIT
 #include "bench/rehearse/pins.hpp"
 
-#include "bench/rehearse/atmega328p.hpp"
+#include "bench/rehearse/emulated.hpp"
 #include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
-
-#include <zorilla/board/chips/atmega328p.hpp>
 
 #include <fmt/format.h>
 
@@ -16,18 +14,11 @@ namespace zorilla::bench {
 
 namespace {
 
-constexpr uint64_t us = 16, ms = 16'000; // cycles
-
-/// PC0 of "ADC0"; else the name itself.
-std::string port_pin(const std::string& pin) {
-    return pin.rfind("ADC", 0) == 0 ? "PC" + pin.substr(3) : pin;
-}
-
 /// What the emulated chip's converter measures against, in millivolts.
-int64_t full_scale(const rig::Sense& sense) {
-    switch (chips::Atmega328p::reference_of(sense.reference)) {
-    case Reference::supply: return 5000;
-    case Reference::internal: return 1100;
+int64_t full_scale(const ChipFacts& chip, const rig::Sense& sense) {
+    switch (chip.reference_of(sense.reference)) {
+    case Reference::supply: return chip.supply;
+    case Reference::internal: return chip.internal_reference;
     case Reference::external: break;
     }
     return sense.reference;
@@ -51,21 +42,26 @@ bool can_have(const rig::Sense& sense, PinFault::Kind kind) {
     return sense.raw == rig::RawKind::edges;
 }
 
-PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip,
+PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, EmulatedChip& chip,
                      const std::vector<PinFault>& faults)
-    : rig_(rig), rows_(rows), chip_(chip), faults_(faults), now_(rig.senses.size()),
-      since_(rig.senses.size()) {
+    : rig_(rig), rows_(rows), chip_(chip), us(chip.cycles_per_us()), ms(chip.cycles_per_ms()),
+      faults_(faults), now_(rig.senses.size()), since_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
         if (sense.reference != 0 &&
-            chips::Atmega328p::reference_of(sense.reference) == Reference::external)
+            chip.facts().reference_of(sense.reference) == Reference::external)
             chip.set_reference(static_cast<uint32_t>(sense.reference));
         if (sense.raw == rig::RawKind::frame || sense.raw == rig::RawKind::edges)
-            chip.put(port_pin(sense.pin), true); // held up
+            chip.put(sense.pin, true); // held up
+        if (sense.raw == rig::RawKind::frame)
+            chip.watch_drive(sense.pin, [this, i](bool pulls) {
+                if (!pulls)
+                    answer_frame(i);
+            });
         if (sense.raw != rig::RawKind::microseconds || sense.other_pins.empty())
             continue;
-        const std::string echo = port_pin(sense.pin);
-        chip.watch(port_pin(sense.other_pins.front().pin), [this, i, echo](bool high) {
+        const std::string echo = sense.pin;
+        chip.watch(sense.other_pins.front().pin, [this, i, echo](bool high) {
             if (high || now_[i].bits() <= 0 || has(i, PinFault::Kind::silent))
                 return;
             answered_[i] = now_[i].bits();
@@ -81,14 +77,6 @@ void PinFeeder::step() {
     while (next_ < rows_.size() && chip_.cycles() >= static_cast<uint64_t>(rows_[next_].ms) * ms) {
         put(rows_[next_], next_ + 1 < rows_.size() ? &rows_[next_ + 1] : nullptr);
         ++next_;
-    }
-    for (size_t i = 0; i < rig_.senses.size(); ++i) {
-        if (rig_.senses[i].raw != rig::RawKind::frame)
-            continue;
-        const bool pulls = chip_.drives(rig_.senses[i].pin);
-        if (asked_[i] && !pulls)
-            answer_frame(i);
-        asked_[i] = pulls;
     }
 }
 
@@ -112,17 +100,16 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
         if (!raw.taken())
             continue;
         if (sense.raw == rig::RawKind::code && changed) {
-            chip_.set_code(raw.bits(), static_cast<uint8_t>(sense.pin.back() - '0'),
-                           full_scale(sense));
+            chip_.set_code(raw.bits(), static_cast<uint8_t>(std::stoi(sense.pin.substr(3))),
+                           full_scale(chip_.facts(), sense));
             since_[i] = chip_.cycles();
         }
         if (sense.raw == rig::RawKind::level)
-            level(port_pin(sense.pin), raw.bits() != 0,
-                  changed && has(i, PinFault::Kind::bouncing));
+            level(sense.pin, raw.bits() != 0, changed && has(i, PinFault::Kind::bouncing));
         if (sense.raw == rig::RawKind::edges && next != nullptr && next->raws[i].taken()) {
             const int64_t edges = (next->raws[i].bits() - raw.bits()) & 0xffff;
             const uint64_t span = static_cast<uint64_t>(next->ms - row.ms) * ms;
-            const std::string pin = port_pin(sense.pin);
+            const std::string pin = sense.pin;
             for (int64_t k = 0; k < edges; ++k) {
                 const uint64_t at =
                     span * static_cast<uint64_t>(2 * k + 1) / static_cast<uint64_t>(2 * edges);
@@ -147,7 +134,7 @@ void PinFeeder::say(size_t index, rig::Raw raw) {
     const std::string command =
         !raw.taken() ? fmt::format("clear {}\n", sense.name)
                      : fmt::format("set {} {}\n", sense.name, sense.part->typed(raw));
-    constexpr uint64_t character = 300 * us;
+    const uint64_t character = 300 * us;
     line_free_ = std::max(line_free_, chip_.cycles());
     for (const char c : command) {
         chip_.in_cycles(line_free_ - chip_.cycles() + 1, [this, c] { chip_.receive(c); });
@@ -211,39 +198,11 @@ void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
 
 // --- What the pins do
 
-namespace {
-
-/// Which registers stand behind a pin that a timer can drive; addresses from the data sheet.
-struct TimerPin {
-    uint16_t control;
-    int shift;
-    uint16_t compare;
-    bool wide;
-};
-const TimerPin* timer_of(const std::string& pin) {
-    static const std::map<std::string, TimerPin> all = {
-        {"PD6", {0x44, 6, 0x47, false}}, {"PD5", {0x44, 4, 0x48, false}},
-        {"PB1", {0x80, 6, 0x88, true}},  {"PB2", {0x80, 4, 0x8a, true}},
-        {"PB3", {0xb0, 6, 0xb3, false}}, {"PD3", {0xb0, 4, 0xb4, false}},
-    };
-    const auto found = all.find(pin);
-    return found == all.end() ? nullptr : &found->second;
-}
-
-} // namespace
-
-double PinWatcher::share_of(const std::string& pin) const {
-    const TimerPin* timer = timer_of(pin);
-    if (timer != nullptr && (chip_.memory(timer->control) >> timer->shift & 3) == 2)
-        return (chip_.memory(timer->compare) + 1) / 256.0;
-    return chip_.is_high(pin) ? 1 : 0;
-}
-
 std::string PinWatcher::duty_problem(const rig::Drive& drive, const std::string& pin,
                                      Duty duty) const {
     const double wanted =
         drive.active == active_high ? duty.of_255() / 255.0 : 1 - duty.of_255() / 255.0;
-    const double is = share_of(pin);
+    const double is = chip_.share_of(pin);
     return std::fabs(is - wanted) <= 1 / 500.0
                ? std::string()
                : fmt::format("{} is high for {:.1f} % of its time, not for {:.1f} %", pin, 100 * is,
@@ -251,18 +210,8 @@ std::string PinWatcher::duty_problem(const rig::Drive& drive, const std::string&
 }
 
 std::string PinWatcher::tone_problem(const std::string& pin, Tone tone) const {
-    const TimerPin* timer = timer_of(pin);
-    const bool sounds = timer != nullptr && (chip_.memory(timer->control) >> timer->shift & 3) == 1;
-    double hertz = 0;
-    if (sounds) {
-        const int top = chip_.memory(timer->compare) +
-                        (timer->wide ? chip_.memory(timer->compare + 1) << 8 : 0);
-        const int clock = chip_.memory(timer->wide ? 0x81 : 0xb1) & 7;
-        constexpr int wide[] = {0, 1, 8, 64, 256, 1024, 1, 1};
-        constexpr int narrow[] = {0, 1, 8, 32, 64, 128, 256, 1024};
-        hertz = 8e6 / (timer->wide ? wide[clock] : narrow[clock]) / (top + 1);
-    }
-    if (tone.hertz == 0 ? !sounds : std::fabs(hertz - tone.hertz) <= 0.017 * tone.hertz)
+    const double hertz = chip_.hertz_of(pin);
+    if (tone.hertz == 0 ? hertz == 0 : std::fabs(hertz - tone.hertz) <= 0.017 * tone.hertz)
         return {};
     return fmt::format("{} sounds with {:.0f} Hz", pin, hertz);
 }
@@ -278,9 +227,7 @@ std::string PinWatcher::problem_of(const rig::Drive& drive, rig::AnyValue value)
         out += one.empty() || out.empty() ? one : ", " + one;
     };
     if (drive.word == "servo") {
-        const TimerPin* timer = timer_of(drive.pins.front());
-        const int counts = chip_.memory(timer->compare) + (chip_.memory(timer->compare + 1) << 8);
-        const double pulse = (counts + 1) / 2.0;
+        const double pulse = chip_.pulse_of(drive.pins.front());
         if (std::fabs(pulse - servo_pulse(value.duty())) > 1)
             add(fmt::format("{} carries pulses of {:.0f} us", drive.pins.front(), pulse));
         return out;

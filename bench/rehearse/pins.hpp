@@ -10,13 +10,13 @@
 
 namespace zorilla::bench {
 
-class Atmega328p;
+class EmulatedChip;
 
 /// Puts the rows of a trace on the pins: codes as voltages, levels, echoes after each ping, frames
 /// once the line is let go, edges evenly over the time between two rows.
 class PinFeeder {
   public:
-    PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, Atmega328p& chip,
+    PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, EmulatedChip& chip,
               const std::vector<PinFault>& faults);
     /// After each instruction.
     void step();
@@ -34,31 +34,29 @@ class PinFeeder {
 
     const rig::Rig& rig_;
     const std::vector<RehearsedRow>& rows_;
-    Atmega328p& chip_;
+    EmulatedChip& chip_;
+    uint64_t us, ms; ///< in cycles
     std::vector<PinFault> faults_;
     rig::Noise random_{1};
     size_t next_ = 0;
     uint64_t line_free_ = 0;             ///< from which cycle on the next command may be typed
     std::vector<rig::Raw> now_;          ///< what lies on each pin
     std::vector<uint64_t> since_;        ///< and since which cycle
-    std::map<size_t, bool> asked_;       ///< frame lines that the chip pulls down
     std::map<size_t, int64_t> answered_; ///< the width of the last echo that was sent
 };
 
 /// Whether outputs are what they should be, by their pins and the timers behind them.
 class PinWatcher {
   public:
-    explicit PinWatcher(const Atmega328p& chip) : chip_(chip) {}
+    explicit PinWatcher(const EmulatedChip& chip) : chip_(chip) {}
     /// What the pins of an output show instead of a value; empty if they show it.
     std::string problem_of(const rig::Drive& drive, rig::AnyValue value) const;
 
   private:
-    /// For how much of its time a pin is high.
-    double share_of(const std::string& pin) const;
     std::string duty_problem(const rig::Drive& drive, const std::string& pin, Duty duty) const;
     std::string tone_problem(const std::string& pin, Tone tone) const;
 
-    const Atmega328p& chip_;
+    const EmulatedChip& chip_;
 };
 
 } // namespace zorilla::bench

@@ -3,7 +3,7 @@
 
 #include "bench/process.hpp"
 #include "bench/random_raws.hpp"
-#include "bench/rehearse/atmega328p.hpp"
+#include "bench/rehearse/emulated.hpp"
 #include "bench/rehearse/pins.hpp"
 #include "rig/drive/part.hpp"
 #include "rig/run/running_rig.hpp"
@@ -12,24 +12,26 @@
 #include <fmt/format.h>
 
 #include <cmath>
+#include <memory>
 #include <sstream>
 
 namespace zorilla::bench {
 
 namespace {
 
-constexpr uint64_t cycles_per_ms = 16'000;
-constexpr uint16_t end_of_memory = 0x8ff;
-
 /// Where the program keeps its inputs and its time.
 struct Places {
-    uint16_t in = 0, now = 0, clock = 0;
+    uint32_t in = 0, now = 0, clock = 0;
 };
-Places places_of(const std::string& folder) {
-    const auto [status, all] = run_process("avr-nm " + shell_word(folder + "/firmware.elf"));
-    if (status != 0)
-        throw rig::InputError("for a rehearsal, install binutils-avr (apt-get install "
-                              "binutils-avr)");
+Places places_of(const ChipFacts& chip, const std::string& folder) {
+    const bool is_avr = chip.port_at != nullptr;
+    const auto [status, all] = run_process((is_avr ? "avr-nm " : "arm-none-eabi-nm ") +
+                                           shell_word(folder + "/firmware.elf"));
+    if (status != 0) {
+        const std::string package = is_avr ? "binutils-avr" : "binutils-arm-none-eabi";
+        throw rig::InputError(
+            fmt::format("for a rehearsal, install {0} (apt-get install {0})", package));
+    }
     Places out;
     std::istringstream lines(all);
     std::string at, type, name;
@@ -37,7 +39,9 @@ Places places_of(const std::string& folder) {
         std::istringstream fields(line);
         if (!(fields >> at >> type >> name))
             continue;
-        const auto address = static_cast<uint16_t>(std::stoul(at, nullptr, 16) & 0xffff);
+        // Addresses of data are marked by high bits that the chip does not have.
+        const auto address =
+            static_cast<uint32_t>(std::stoul(at, nullptr, 16) & (is_avr ? 0xffffU : 0xffff'ffffU));
         if (name == "in")
             out.in = address;
         if (name == "now")
@@ -52,11 +56,16 @@ Places places_of(const std::string& folder) {
     return out;
 }
 
-/// Reads what the chip has stored, in its layout: no gaps, the low byte first.
+/// Reads what the chip has stored, in its layout: the low byte first, and gaps where it aligns.
 class Memory {
   public:
-    Memory(const Atmega328p& chip, uint16_t at) : chip_(chip), at_(at) {}
+    Memory(const EmulatedChip& chip, uint32_t at) : chip_(chip), at_(at) {}
+    void align(uint32_t size) {
+        if (chip_.aligns())
+            at_ = (at_ + size - 1) / size * size;
+    }
     uint32_t number(int bytes) {
+        align(static_cast<uint32_t>(bytes));
         uint32_t out = 0;
         for (int i = 0; i < bytes; ++i)
             out |= uint32_t{chip_.memory(at_++)} << 8 * i;
@@ -64,6 +73,18 @@ class Memory {
     }
     /// What one sensor was given in the pass.
     rig::Raw raw(const rig::Sense& sense) {
+        const uint32_t size =
+            sense.raw == rig::RawKind::edges                                             ? 4
+            : sense.raw == rig::RawKind::code || sense.raw == rig::RawKind::microseconds ? 2
+                                                                                         : 1;
+        align(size);
+        const rig::Raw out = read(sense);
+        align(size);
+        return out;
+    }
+
+  private:
+    rig::Raw read(const rig::Sense& sense) {
         switch (sense.raw) {
         case rig::RawKind::code: {
             const uint32_t code = number(2);
@@ -99,9 +120,8 @@ class Memory {
         return {};
     }
 
-  private:
-    const Atmega328p& chip_;
-    uint16_t at_;
+    const EmulatedChip& chip_;
+    uint32_t at_;
 };
 
 /// Chip and rig side by side.
@@ -109,9 +129,9 @@ class Stage {
   public:
     Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows,
           const RehearsalPlan& plan)
-        : rig_(rig), plan_(plan), running_(rig), chip_(folder + "/firmware.elf"),
-          places_(places_of(folder)), feeder_(rig, rows, chip_, plan.faults), watcher_(chip_),
-          last_value_(rig.drives.size()) {
+        : rig_(rig), plan_(plan), running_(rig), emulated_(emulate(*rig.chip_facts(), folder)),
+          chip_(*emulated_), places_(places_of(chip_.facts(), folder)),
+          feeder_(rig, rows, chip_, plan.faults), watcher_(chip_), last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             if (mark == 1)
@@ -121,14 +141,14 @@ class Stage {
         };
     }
     Rehearsal play(int64_t milliseconds) {
-        const uint64_t until = static_cast<uint64_t>(milliseconds) * cycles_per_ms;
+        const uint64_t until = static_cast<uint64_t>(milliseconds) * chip_.cycles_per_ms();
         while (chip_.cycles() < until && out_.difference.empty() && chip_.step())
             feeder_.step();
         out_.mean_cycles =
             out_.passes == 0 ? 0
                              : static_cast<double>(all_cycles_) / static_cast<double>(out_.passes);
         out_.idle_share = static_cast<double>(chip_.asleep()) / static_cast<double>(chip_.cycles());
-        out_.stack = end_of_memory - std::min(chip_.lowest_stack(), end_of_memory);
+        out_.stack = chip_.stack();
         out_.code_off = feeder_.code_off;
         out_.echo_off = feeder_.echo_off;
         return std::move(out_);
@@ -139,13 +159,13 @@ class Stage {
         began_ = cycle;
         // The lower half stays, so that passes keep in step.
         if (plan_.wraps && last_ == 0)
-            for (const int byte : {2, 3})
-                chip_.set_memory(static_cast<uint16_t>(places_.clock + byte), 0xff);
+            for (const uint32_t byte : {2U, 3U})
+                chip_.set_memory(places_.clock + byte, 0xff);
         // How often it is to pass, its first two passes say.
         const uint64_t since = last_ == 0 ? 0 : cycle - last_;
         if (every_ == 0)
             every_ = since;
-        else if (since > every_ + 5 * cycles_per_ms)
+        else if (since > every_ + 5 * chip_.cycles_per_ms())
             ++out_.missed;
         last_ = cycle;
     }
@@ -205,7 +225,8 @@ class Stage {
     const rig::Rig& rig_;
     const RehearsalPlan& plan_;
     rig::RunningRig running_;
-    Atmega328p chip_;
+    std::unique_ptr<EmulatedChip> emulated_;
+    EmulatedChip& chip_;
     Places places_;
     PinFeeder feeder_;
     PinWatcher watcher_;

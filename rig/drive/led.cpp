@@ -29,7 +29,7 @@ DriveKind led_room() {
             read,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
              "Dimmed<{pin}, active_{active|high}>", "even({value})"},
-            {{"pin", "active=low", "{series:2} to its short leg; its long leg to 5 V"},
+            {{"pin", "active=low", "{series:2} to its short leg; its long leg to {board}"},
              {"pin", "", "{series:2} to its long leg; its short leg to ground"}}};
 }
 

@@ -38,21 +38,22 @@ void read(DriveReader& in, Drive& out) {
 } // namespace
 
 DriveKind led_bar_room() {
-    return {"led_bar",
-            3,
-            ValueKind::stage,
-            PinWay::level,
-            false,
-            {
-                {"pins", "[\"PD4\", \"PD5\", \"PD6\"]", ""},
-                {"lights", "\"top\"", ""},
-                {"active", "\"high\"", ""},
-            },
-            read,
-            {"output<Stage>()", "Output", false,
-             "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"},
-            {{"pins", "active=low", "{series:2} to the short leg of a light; its long leg to 5 V"},
-             {"pins", "", "{series:2} to the long leg of a light; its short leg to ground"}}};
+    return {
+        "led_bar",
+        3,
+        ValueKind::stage,
+        PinWay::level,
+        false,
+        {
+            {"pins", "[\"PD4\", \"PD5\", \"PD6\"]", ""},
+            {"lights", "\"top\"", ""},
+            {"active", "\"high\"", ""},
+        },
+        read,
+        {"output<Stage>()", "Output", false,
+         "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"},
+        {{"pins", "active=low", "{series:2} to the short leg of a light; its long leg to {board}"},
+         {"pins", "", "{series:2} to the long leg of a light; its short leg to ground"}}};
 }
 
 } // namespace zorilla::rig

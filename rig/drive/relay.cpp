@@ -231,7 +231,7 @@ DriveKind relay_room() {
             {"relay(active_{active})", "Relay", true, "Switched<{pin}, active_{active|high}>",
              nullptr, "{value}"},
             {{"pin", "active=low",
-              "the input of a relay module that is on while it is low; its supply from 5 V"},
+              "the input of a relay module that is on while it is low; its supply from {board}"},
              {"pin", "",
               "the input of a relay module that is on while it is high; or, for a coil of 70 ohm, "
               "{base:70} to the base of an NPN, its emitter to ground, the coil from its collector "

@@ -56,7 +56,7 @@ DriveKind rgb_led_room() {
              "even({value})"},
             {{"red_pin", "", "{series:2} to its red leg"},
              {"green_pin", "", "{series:3.1} to its green leg"},
-             {"blue_pin", "active=low", "{series:3.1} to its blue leg; its common leg to 5 V"},
+             {"blue_pin", "active=low", "{series:3.1} to its blue leg; its common leg to {board}"},
              {"blue_pin", "", "{series:3.1} to its blue leg; its common leg to ground"}}};
 }
 

@@ -129,8 +129,13 @@ std::string plain_name(std::string_view text) {
 }
 
 std::string board_pin(std::string_view pin) {
-    const bool is_port = pin.size() == 3 && pin[0] == 'P' && pin[1] >= 'B' && pin[1] <= 'D';
-    if (!is_port && (pin.size() != 4 || pin.substr(0, 3) != "ADC"))
+    const size_t digits = pin.find_first_of("0123456789");
+    if (digits == std::string_view::npos ||
+        pin.find_first_not_of("0123456789", digits) != std::string_view::npos)
+        return {};
+    const std::string_view kind = pin.substr(0, digits);
+    if (kind != "ADC" && kind != "GPIO" &&
+        (kind.size() != 2 || kind[0] != 'P' || kind[1] < 'A' || kind[1] > 'L'))
         return {};
     std::string out = "Board::";
     for (const char c : pin)

@@ -4,36 +4,47 @@
 #include "rig/emit/loop.hpp"
 #include "rig/read/pins.hpp"
 
-#include <zorilla/board/chips/atmega328p.hpp>
-
 #include <fmt/format.h>
 
 #include <set>
 
 namespace zorilla::rig {
 
-std::vector<std::string> look_mistakes(const std::vector<LookPin>& pins) {
+namespace {
+
+/// The first that sends.
+const LineFacts& looking_line(const ChipFacts& chip) {
+    return std::string_view(chip.lines[0].name) == "none" ? chip.lines[1] : chip.lines[0];
+}
+
+} // namespace
+
+std::vector<std::string> look_mistakes(const ChipFacts& chip, const std::vector<LookPin>& pins) {
     std::vector<std::string> out;
     std::set<std::string> named;
     for (const LookPin& look : pins)
         for (const std::string& pin : {look.pin, look.ping})
-            // The converter calls PC0 to PC5 ADC0 to ADC5.
-            if (!pin.empty() &&
-                !named
-                     .insert(pin.substr(0, 3) == "ADC" && pin < "ADC6" ? "PC" + pin.substr(3) : pin)
-                     .second)
+            if (const PinFacts* facts = pin_named(chip, pin); // the converter calls PC0 ADC0
+                !pin.empty() && !named.insert(facts == nullptr ? pin : facts->name).second)
                 out.push_back(fmt::format("{} is named twice; a pin is looked at in one way", pin));
     if (!out.empty())
         return out;
     Findings findings;
     PinPlan plan;
+    const LineFacts& line = looking_line(chip);
+    for (const char* pin : {line.receives, line.sends})
+        if (pin != nullptr && pin_named(chip, pin)->taken == nullptr)
+            plan.give(chip, {}, pin, line.timer < 0 ? PinWay::level : PinWay::line, "its line",
+                      findings);
     for (const LookPin& look : pins) {
         const auto claim = [&](const std::string& pin, PinWay way) {
-            plan.claim(chips::Atmega328p::name, Node::text(pin), way, look.pin, findings);
+            plan.claim(&chip, Node::text(pin), way, look.pin, findings);
         };
         if (!look.ping.empty())
             claim(look.ping, PinWay::level);
-        claim(look.pin, look.as == RawKind::code ? PinWay::analogue : PinWay::input);
+        claim(look.pin, look.as == RawKind::code    ? PinWay::analogue
+                        : look.as == RawKind::level ? PinWay::input
+                                                    : PinWay::edges);
     }
     plan.finish(findings);
     for (const Mistake& mistake : findings.sorted())
@@ -48,8 +59,8 @@ size_t look_row_size(const std::vector<LookPin>& pins) {
     return out;
 }
 
-std::string look_program(const std::vector<LookPin>& pins, Duration every) {
-    MainWriter loop;
+std::string look_program(const ChipFacts& chip, const std::vector<LookPin>& pins, Duration every) {
+    MainWriter loop(chip, looking_line(chip).name);
     for (const LookPin& look : pins) {
         const std::string pin = board_pin(look.pin);
         const std::string name = pin.substr(pin.rfind(':') + 1);
@@ -70,10 +81,10 @@ std::string look_program(const std::vector<LookPin>& pins, Duration every) {
         loop.column(look.pin, look.as, fmt::format("Wires::read<{}>()", called));
     }
     loop.send();
-    loop.includes = "#include <zorilla/board/atmega328p.hpp>\n";
     loop.globals += "Instant now;\n";
-    return loop.text("Sends what pins of an ATmega328P at 16 MHz read, at 38,400 baud: for zorilla "
-                     "capture.\n// Nothing is decided, and nothing driven.",
+    return loop.text(fmt::format("Sends what pins of {} read, at 38,400 baud: for zorilla "
+                                 "capture.\n// Nothing is decided, and nothing driven.",
+                                 with_clock(chip)),
                      every);
 }
 

@@ -3,6 +3,7 @@
 /// A program that only looks: it sends what pins read, for a capture, before there is a rig.
 #pragma once
 
+#include "rig/model/chip.hpp"
 #include "rig/model/raw.hpp"
 
 #include <zorilla/units/time.hpp>
@@ -20,10 +21,10 @@ struct LookPin {
 };
 
 /// What is wrong with them on an ATmega328P, a sentence each, with what would do.
-std::vector<std::string> look_mistakes(const std::vector<LookPin>& pins);
+std::vector<std::string> look_mistakes(const ChipFacts& chip, const std::vector<LookPin>& pins);
 
 /// The program's main.cpp, for an ATmega328P; it sends a trace at 38,400 baud.
-std::string look_program(const std::vector<LookPin>& pins, Duration every);
+std::string look_program(const ChipFacts& chip, const std::vector<LookPin>& pins, Duration every);
 /// How many characters one of its lines takes at most.
 size_t look_row_size(const std::vector<LookPin>& pins);
 

@@ -14,6 +14,21 @@ uint32_t number_of(std::string_view text) {
     return sum;
 }
 
+MainWriter::MainWriter(const ChipFacts& chip, const std::string& line)
+    : chip_(chip), line_(*line_named(chip, line)) {
+    includes = fmt::format("#include <zorilla/board/{}.hpp>\n", chip.name);
+}
+
+/// What its line is; the first of a chip need not be numbered.
+std::string MainWriter::line_role() const {
+    const std::string name = line_.name;
+    if (name == "usb")
+        return "UsbLine";
+    const char number = name.back();
+    return fmt::format("{}<38'400{}>", listens() ? "SerialLine" : "SerialOut",
+                       number >= '1' && number <= '9' ? fmt::format(", {}", number) : "");
+}
+
 std::string MainWriter::role(const std::string& of, const std::string& what) {
     const std::string called = names_.take(camel(of, ""));
     roles_ += fmt::format("using {} = {};\n", called, what);
@@ -102,7 +117,7 @@ std::string MainWriter::commands() {
 std::string MainWriter::text(const std::string& title, Duration every) {
     std::string line, sends, row;
     if (sends_ || listens())
-        role("line", listens() ? "SerialLine<38'400>" : "SerialOut<38'400>");
+        role("line", line_role());
     if (sends_) {
         includes += "#include <zorilla/board/trace_row.hpp>\n";
         line =
@@ -139,13 +154,13 @@ std::string MainWriter::text(const std::string& title, Duration every) {
     for (size_t at; (at = roles_.find(", active_high>")) != std::string::npos;)
         roles_.erase(at, 13);
     return wrapped(fmt::format(
-        "// {}\n{}\nusing namespace zorilla;\nusing Board = Atmega328p;\n\nnamespace pins {{\n{}}} "
+        "// {}\n{}\nusing namespace zorilla;\nusing Board = {};\n\nnamespace pins {{\n{}}} "
         "// namespace pins\n\nusing Wires = Wiring<Board, {}, Watchdog>;\n"
         "ZORILLA_INTERRUPTS(Wires)\n\n{}{}\nint main() {{\n"
         "    Wires::begin(); // each output is off from here on\n{}    for (;;) {{\n"
         "        Wires::idle();\n{}        if (!Wires::due({}))\n            continue;\n"
         "        now = Wires::now();\n{}{}{}        Wires::fed();\n    }}\n}}\n",
-        title, includes, roles_, wires_, globals, line,
+        title, includes, board_class(chip_), roles_, wires_, globals, line,
         kept_.empty() ? "" : "    store.load(settings);\n", sends,
         cpp_quantity(every.thousandths(), Kind::duration), reads, writes, row));
 }

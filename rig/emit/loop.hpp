@@ -5,6 +5,7 @@
 #pragma once
 
 #include "rig/emit/cpp.hpp"
+#include "rig/model/chip.hpp"
 #include "rig/model/raw.hpp"
 
 #include <zorilla/units/time.hpp>
@@ -22,6 +23,8 @@ uint32_t number_of(std::string_view text);
 
 class MainWriter {
   public:
+    /// \param line  the chip's line that it uses, by its name
+    MainWriter(const ChipFacts& chip, const std::string& line);
     /// Names a role, such as `Analogue<Board::adc0>`; how it is called afterwards.
     std::string role(const std::string& of, const std::string& what);
     /// A column of the trace that it sends. \param value  an expression
@@ -55,6 +58,8 @@ class MainWriter {
     std::string includes, globals; ///< more lines of each
     std::string reads, writes;     ///< statements of a pass: before what is sent, and after
   private:
+    const ChipFacts& chip_;
+    const LineFacts& line_;
     CppNames names_;
     std::string roles_, wires_, columns_, row_;
     std::string said_, named_, changes_, kept_, means_;
@@ -64,6 +69,7 @@ class MainWriter {
 
     bool listens() const { return !said_.empty(); }
     std::string commands();
+    std::string line_role() const;
 };
 
 } // namespace zorilla::rig

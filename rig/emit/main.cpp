@@ -58,7 +58,8 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     Firmware out;
     DeviceWriter writer(rig, text, out);
     writer.write(name);
-    MainWriter loop;
+    const ChipFacts& chip = *rig.chip_facts();
+    MainWriter loop(chip, rig.line);
     for (const DeviceWriter::Input& input : writer.inputs()) {
         if (input.role.empty() && !input.part.empty()) {
             const Node& table = *rig.written.get("sense")->get(input.name);
@@ -110,14 +111,13 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         loop.send();
     loop.identify(number_of(rig));
     loop.reads += "        device.pass(now, in);\n";
-    loop.includes = "#include \"device.hpp\"\n\n#include <zorilla/board/atmega328p.hpp>\n";
+    loop.includes = "#include \"device.hpp\"\n\n" + loop.includes;
     loop.globals = fmt::format("// Where a rehearsal can find them, and not on the stack, which "
                                "would take more code.\n{0}::Device device;\n{0}::Inputs in;\n"
                                "Instant now;\n",
                                name);
     out.main = loop.text(
-        fmt::format("{} on an ATmega328P at 16 MHz. Written from its rig file.", rig.name),
-        plan.pass);
+        fmt::format("{} on {}. Written from its rig file.", rig.name, with_clock(chip)), plan.pass);
     return out;
 }
 

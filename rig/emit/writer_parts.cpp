@@ -5,9 +5,6 @@
 #include "rig/emit/writer.hpp"
 #include "rig/sense/part.hpp"
 
-#include "rig/sense/part.hpp"
-#include <zorilla/board/chips/atmega328p.hpp>
-
 #include <algorithm>
 
 namespace zorilla::rig {
@@ -51,7 +48,9 @@ void DeviceWriter::sense(const Sense& sense) {
     std::string role = kind.cpp.role;
     const Node* active = table.get("active");
     put(role, "{held}", active != nullptr && *active->as_text() == "low" ? "up" : "none");
-    const Reference reference = chips::Atmega328p::reference_of(sense.reference);
+    const ChipFacts* chip = rig_.chip_facts();
+    const Reference reference =
+        chip == nullptr ? Reference::supply : chip->reference_of(sense.reference);
     if (reference != Reference::supply && kind.analogue)
         put(role, "{pin}",
             fmt::format("{{pin}}, Reference::{}",

@@ -3,6 +3,7 @@
 /// A whole device, checked, as data.
 #pragma once
 
+#include "rig/model/chip.hpp"
 #include "rig/model/decide.hpp"
 #include "rig/model/drive.hpp"
 #include "rig/model/machine.hpp"
@@ -30,6 +31,7 @@ struct Rig {
     Node written = Node::table(); ///< what the file says: all else is made from it
     std::string name;
     std::string chip;
+    std::string line; ///< of its lines to the outside; empty on a chip that is not known
     uint8_t converter_bits = 0;
     std::vector<Sense> senses;
     std::vector<Derive> derives;
@@ -44,6 +46,8 @@ struct Rig {
     std::vector<WrittenCondition> nevers; ///< what must never be, after any pass
     std::vector<Promise> promises;
 
+    /// What is known of its chip; null if it is none of ours.
+    const ChipFacts* chip_facts() const { return chip_named(chip); }
     /// The sensor that a source belongs to; `nullptr` for a derived one.
     const Sense* sense_of(size_t source) const;
 

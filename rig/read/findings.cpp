@@ -42,12 +42,13 @@ void Findings::claim_name(const Key& key, const std::string& table) {
                              name, used->second));
 }
 
-void Findings::claim_pin(const Node& node, const std::string& pin, const std::string& written,
+void Findings::claim_pin(Place at, const std::string& pin, const std::string& written,
                          const std::string& table) {
+    // What the chip takes by itself stands in no line.
     const auto [used, fresh] =
-        pins_.emplace(pin, fmt::format("{} in line {}", table, node.place().line));
+        pins_.emplace(pin, at.line == 0 ? table : fmt::format("{} in line {}", table, at.line));
     if (!fresh)
-        add(node,
+        add(at,
             fmt::format("the pin {} is already used by {}; give one of them another pin",
                         pin == written ? pin : fmt::format("{} ({})", written, pin), used->second));
 }

@@ -44,8 +44,12 @@ class Findings {
 
     void claim_name(const Key& key, const std::string& table);
     /// \param written  how the file calls the pin, which may have another name too
-    void claim_pin(const Node& node, const std::string& pin, const std::string& written,
+    void claim_pin(Place at, const std::string& pin, const std::string& written,
                    const std::string& table);
+    void claim_pin(const Node& node, const std::string& pin, const std::string& written,
+                   const std::string& table) {
+        claim_pin(node.place(), pin, written, table);
+    }
 
   private:
     static std::vector<Mistake> sorted(std::vector<Mistake> all);

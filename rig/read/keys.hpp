@@ -16,7 +16,8 @@ inline const std::vector<PartKey> of_rig = {
     {"shutdown", "[rig.shutdown]"},
     {"self_test", "[rig.self_test]"},
 };
-inline const std::vector<PartKey> of_board = {{"chip", "\"atmega328p\""}, {"adc_bits", "12"}};
+inline const std::vector<PartKey> of_board = {
+    {"chip", "\"atmega328p\""}, {"adc_bits", "12"}, {"line", "\"serial1\""}};
 inline const std::vector<PartKey> of_shutdown = {
     {"when", "\"main_switch\""},
     {"order", "[\"water_valve\", \"heat_lamp\"]"},

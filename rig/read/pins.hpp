@@ -17,9 +17,12 @@ namespace zorilla::rig {
 class PinPlan {
   public:
     /// Notes a pin; complains if the chip has none of that name, or somebody else uses it.
-    /// \param table  who uses it, "[drive.lamp]"
-    void claim(const std::string& chip, const Node& node, PinWay way, const std::string& table,
+    /// \param chip  null: one of which nothing is known  \param table  who uses it, "[drive.lamp]"
+    void claim(const ChipFacts* chip, const Node& node, PinWay way, const std::string& table,
                Findings& findings);
+    /// The same of a pin that the chip gives to something by itself, said at `place`.
+    void give(const ChipFacts& chip, Place place, const char* pin, PinWay way,
+              const std::string& table, Findings& findings);
     /// Says how outputs use the pins that they have claimed, once that is known.
     void use(const std::string& table, PinWay way);
     /// Complains about what the chip cannot do, each with a pin that would do.
@@ -37,6 +40,7 @@ class PinPlan {
     /// A pin that could be used so, as a sentence goes on.
     std::string another(const Use& use);
 
+    const ChipFacts* chip_ = nullptr;
     std::vector<Use> uses_;
     Owners owners_;
     Owners planned_;            ///< the same, once what was proposed is done

@@ -57,13 +57,17 @@ WrittenCondition Scope::condition_of(const Node& node, const std::string& text) 
 }
 
 std::string Scope::pin(TableReader& keys, PinWay way, std::string_view key, std::string_view why) {
+    const ChipFacts* chip = rig.chip_facts();
+    const bool has_gpio = chip != nullptr && chip->pins[0].name[0] == 'G';
+    const bool reads = way == PinWay::input || way == PinWay::edges;
     const char* const example = way == PinWay::analogue ? "ADC0"
-                                : way == PinWay::input  ? "PD2"
+                                : has_gpio              ? "GPIO2"
+                                : reads                 ? "PD2"
                                                         : "PB0";
     auto text = keys.required_text(key, example, why);
     if (!text)
         return {};
-    plan.claim(rig.chip, *keys.find(key), way, keys.label(), findings);
+    plan.claim(rig.chip_facts(), *keys.find(key), way, keys.label(), findings);
     return *text;
 }
 
@@ -80,7 +84,7 @@ std::vector<std::string> Scope::pins(TableReader& keys, std::string_view key) {
             findings.add(node, "a pin is a text, such as \"PD4\"");
             continue;
         }
-        plan.claim(rig.chip, node, PinWay::level, keys.label(), findings);
+        plan.claim(rig.chip_facts(), node, PinWay::level, keys.label(), findings);
         out.push_back(*node.as_text());
     }
     return out;

@@ -24,7 +24,8 @@ struct Wired {
     const char* pin_key; ///< which of its pins
     /// A key that it must have, or "active=low"; empty: always.
     const char* when;
-    /// `{key}` is what the file says, `{key|5 V}` with what stands for one that is not there;
+    /// `{board}` is what the chip runs on; `{key}` what the file says, `{key|5 V}` with what stands
+    /// for one that is not there;
     /// `{supply}` what a divider hangs on; `{series:2}` the resistor of an LED of 2 V, `{base:70}`
     /// that of a transistor's base for a coil of 70 ohm, as they are sized.
     const char* text;

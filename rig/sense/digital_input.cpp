@@ -59,7 +59,7 @@ SenseKind digital_input_room() {
             {{"pin", "active=low",
               "one side of the contact; the other to ground. The chip holds the pin up"},
              {"pin", "",
-              "one side of the contact, and 10 kohm from there to ground; the other to 5 V"}}};
+              "one side of the contact, and 10 kohm from there to ground; the other to {board}"}}};
 }
 
 } // namespace zorilla::rig

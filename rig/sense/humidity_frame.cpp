@@ -96,7 +96,7 @@ SenseKind humidity_frame_room() {
              "read(now, {in})",
              "FrameLine<{pin}>",
              "FrameSample"},
-            {{"pin", "", "its data leg, and 10 kohm from there to its supply of 5 V"}}};
+            {{"pin", "", "its data leg, and 10 kohm from there to its supply of {board}"}}};
 }
 
 } // namespace zorilla::rig

@@ -50,7 +50,7 @@ SenseKind linear_chip_room() {
              "read({in})",
              "Analogue<{pin}>",
              "Sample"},
-            {{"pin", "", "its output; its other legs to 5 V and ground, 100 nF between them"}}};
+            {{"pin", "", "its output; its other legs to {board} and ground, 100 nF between them"}}};
 }
 
 } // namespace zorilla::rig

@@ -44,7 +44,7 @@ SenseKind percent_room() {
              "read({in})",
              "Analogue<{pin}>",
              "Sample"},
-            {{"pin", "", "its output; its other wires to 5 V and ground"}}};
+            {{"pin", "", "its output; its other wires to {board} and ground"}}};
 }
 
 } // namespace zorilla::rig

@@ -52,29 +52,30 @@ ReadPart read(PartReader& in, Sense& out) {
 } // namespace
 
 SenseKind phototransistor_room() {
-    return {
-        "phototransistor",
-        3,
-        true,
-        Kind::light,
-        {},
-        with_analogue_keys({
-            {"sensitivity", "\"500 nA/lx\"", ""},
-            {"reference", "\"5 V\"", ".reference({})"},
-            {"load_to_ground", "\"10 kohm\"", ".load_to_ground({})"},
-            {"load_to_supply", "\"10 kohm\"", ".load_to_supply({})"},
-        }),
-        read,
-        {{{"", "phototransistor({sensitivity})"}},
-         "Phototransistor",
-         "",
-         "read({in})",
-         "Analogue<{pin}>",
-         "Sample"},
-        {{"pin", "load_to_supply",
-          "its collector, which goes on through {load_to_supply} to 5 V; its emitter to ground"},
-         {"pin", "",
-          "its emitter, which goes on through {load_to_ground} to ground; its collector to 5 V"}}};
+    return {"phototransistor",
+            3,
+            true,
+            Kind::light,
+            {},
+            with_analogue_keys({
+                {"sensitivity", "\"500 nA/lx\"", ""},
+                {"reference", "\"5 V\"", ".reference({})"},
+                {"load_to_ground", "\"10 kohm\"", ".load_to_ground({})"},
+                {"load_to_supply", "\"10 kohm\"", ".load_to_supply({})"},
+            }),
+            read,
+            {{{"", "phototransistor({sensitivity})"}},
+             "Phototransistor",
+             "",
+             "read({in})",
+             "Analogue<{pin}>",
+             "Sample"},
+            {{"pin", "load_to_supply",
+              "its collector, which goes on through {load_to_supply} to {board}; its emitter to "
+              "ground"},
+             {"pin", "",
+              "its emitter, which goes on through {load_to_ground} to ground; its collector to "
+              "{board}"}}};
 }
 
 } // namespace zorilla::rig

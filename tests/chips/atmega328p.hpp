@@ -2,11 +2,11 @@
 // The emulated chip, as tests call it.
 #pragma once
 
-#include "bench/rehearse/atmega328p.hpp"
+#include "bench/rehearse/avr_chip.hpp"
 
 namespace chips {
 
-using zorilla::bench::Atmega328p;
+using Atmega328p = zorilla::bench::AvrChip;
 using zorilla::bench::Size;
 using zorilla::bench::size_of;
 

@@ -16,7 +16,7 @@ using desk::Outcome;
 using desk::zorilla;
 
 /// Somebody types it, as fast as the line is.
-void say(bench::Atmega328p& chip, const std::string& text) {
+void say(bench::AvrChip& chip, const std::string& text) {
     for (size_t i = 0; i < text.size(); ++i)
         chip.in_cycles((i + 1) * 4'167, [&chip, c = text[i]] { chip.receive(c); });
 }
@@ -34,7 +34,7 @@ TEST(Line, commands_act_are_answered_and_stand_in_the_trace) {
         "\"0 %\"\nclaims = [ { when = \"not lost(boost)\", then = \"boosted\" }, { when = \"hot\", "
         "then = \"100 %\" } ]\n");
     ASSERT_EQ(zorilla("firmware " + rig + " --send --build --out " + folder / "f").status, 0);
-    bench::Atmega328p chip(folder / "f/firmware.elf");
+    bench::AvrChip chip(folder / "f/firmware.elf");
     chip.set_code(300, 0);
     const auto duty = [&chip] { return chip.memory(0xb4); }; // OCR2B
     std::string answers;
@@ -141,7 +141,7 @@ TEST(Line, a_header_longer_than_the_watchdog_waits_goes_out_whole) {
                       folder / "f")
                   .status,
               0);
-    bench::Atmega328p chip(folder / "f/firmware.elf");
+    bench::AvrChip chip(folder / "f/firmware.elf");
     chip.run_for(1500);
     const std::string& sent = chip.serial();
     EXPECT_EQ(sent.find("time (s)"), sent.rfind("time (s)")) << sent;
@@ -163,7 +163,7 @@ TEST(Line, a_setting_outlives_a_loss_of_power_at_every_byte) {
     const std::string elf = folder / "f/firmware.elf";
     // What a chip with this memory says that its setting is: before its output and the check.
     const auto limit_of = [&elf](const std::vector<uint8_t>& memory) {
-        bench::Atmega328p chip(elf);
+        bench::AvrChip chip(elf);
         chip.set_eeprom(memory);
         chip.run_for(250);
         const std::string& said = chip.serial();
@@ -172,7 +172,7 @@ TEST(Line, a_setting_outlives_a_loss_of_power_at_every_byte) {
             at = said.rfind(',', at - 1);
         return std::atoi(said.c_str() + at + 1);
     };
-    bench::Atmega328p chip(elf);
+    bench::AvrChip chip(elf);
     chip.set_code(600, 0);
     chip.run_for(300);
     EXPECT_TRUE(chip.is_high("PB0")); // over 500

@@ -30,7 +30,7 @@ TEST(WorstMoments, an_edge_at_any_cycle_of_a_pass_is_counted_once_and_moves_no_e
         "\"off\"\nclaims = [ { when = \"near or wind\", then = \"on\" } ]\n");
     const Outcome made = zorilla("firmware " + rig + " --send --build --out " + folder / "f");
     ASSERT_EQ(made.status, 0) << made.err;
-    bench::Atmega328p chip(folder / "f/firmware.elf");
+    bench::AvrChip chip(folder / "f/firmware.elf");
     chip.put("PC3", true);
     const bool deep = std::getenv("ZORILLA_DEEP") != nullptr;
     const uint64_t stride = deep ? 1 : 11, last = 9'000;
@@ -93,7 +93,7 @@ TEST(EightMegahertz, times_tones_and_echoes_are_as_long_as_at_sixteen) {
                     "-fno-rtti -isystem /usr/lib/avr/include -I{}/include {} -o {}",
                     ZORILLA_CLANG, ZORILLA_SOURCE, folder / "f/main.cpp", folder / "f/slow.elf"));
     ASSERT_EQ(built.status, 0) << built.err;
-    bench::Atmega328p chip(folder / "f/slow.elf");
+    bench::AvrChip chip(folder / "f/slow.elf");
     constexpr uint64_t slow_us = 8; // cycles
     chip.set_code(600, 2);
     chip.watch("PD7", [&chip](bool high) {

@@ -128,7 +128,7 @@ TEST(Look, sends_what_lies_on_every_kind_of_pin) {
                       folder.path().string() + "'")
             .status,
         0);
-    bench::Atmega328p chip(folder / "firmware.elf");
+    bench::AvrChip chip(folder / "firmware.elf");
     chip.set_millivolts(2500, 1);
     chip.set_millivolts(4000, 7);
     chip.watch("PD7", [&chip](bool high) {

@@ -14,7 +14,7 @@ using namespace zorilla;
 namespace {
 
 template <uint8_t Bit> [[gnu::always_inline]] void set_pin(OnOff value) {
-    AvrPin<AvrPort::b, Bit>::set(value == on ? Level::high : Level::low);
+    AvrPin<'B', Bit>::set(value == on ? Level::high : Level::low);
 }
 
 [[maybe_unused]] constexpr auto probe =

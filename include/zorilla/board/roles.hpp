@@ -64,9 +64,10 @@ template <class Pin, Level Active = active_high> struct Sounding {};
 template <class Pin> struct Servo {};
 
 /// Text out and in, 8 bits, no parity, one stop bit. See `Wiring::send` and `Wiring::line`.
-template <uint32_t Baud> struct SerialLine {};
+/// \tparam Number  of the chip's serial lines
+template <uint32_t Baud, uint8_t Number = 0> struct SerialLine {};
 /// The same, out only: the other pin is free, and no memory goes for lines.
-template <uint32_t Baud> struct SerialOut {};
+template <uint32_t Baud, uint8_t Number = 0> struct SerialOut {};
 
 /// Resets the chip when a pass has hung, 250 ms after the last `Wiring::fed`.
 struct Watchdog {};

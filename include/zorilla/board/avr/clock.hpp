@@ -5,6 +5,7 @@
 /// ATmega48A/PA/88A/PA/168A/PA/328/P data sheet, chapter 15.
 #pragma once
 
+#include "zorilla/board/avr/chip.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <avr/io.h>
@@ -41,7 +42,7 @@ template <uint32_t Hertz> class Clock {
     template <uint8_t Bits> static void begin() {
         TCCR0A |= 1 << WGM01 | 1 << WGM00;
         TCCR0B = Bits > 0 ? 1 << CS01 : 1 << CS01 | 1 << CS00;
-        TIMSK0 = 1 << TOIE0;
+        at(overflow_register) = 1 << TOIE0;
     }
     /// The interrupt of its overflow, every 128 us or 1.024 ms at 16 MHz.
     template <uint8_t Bits> [[gnu::always_inline]] static void tick() {
@@ -75,7 +76,7 @@ template <uint32_t Hertz> class Clock {
 
     /// Microseconds, the last 16 bits; interrupts must be off.
     [[gnu::always_inline]] static uint16_t short_us() {
-        const uint8_t count = TCNT0, flags = TIFR0;
+        const uint8_t count = TCNT0, flags = at(overflow_flags);
         return short_us(low_, count, flags);
     }
     /// The same from what was noted of it.

@@ -14,20 +14,20 @@ namespace avr {
 
 /// Scans channels one after the other at 125 kHz, so that a conversion takes 0.1 ms; the first
 /// after a change of channel is dropped (24.5.2: it may not have settled). One is taken in each
-/// millisecond, so that eight channels come round in 16 ms. Against its own reference it begins
-/// 30 ms late: through some 32 kohm that charges the 100 nF on AREF first.
+/// millisecond, so that eight channels come round in 16 ms, sixteen in 32. Against its own
+/// reference it begins 30 ms late: through some 32 kohm that charges the 100 nF on AREF first.
 /// \tparam All  of each role its channel, or -1
 template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
     static constexpr uint8_t speed = Hertz == 16'000'000 ? 7 : 6; // a 128th or a 64th of the clock
 
     static constexpr bool charges = Against == Reference::internal;
-    static constexpr uint8_t reference = charges                        ? 1 << REFS1 | 1 << REFS0
-                                         : Against == Reference::supply ? 1 << REFS0
-                                                                        : 0;
+    static constexpr uint8_t reference = charges                        ? reference_of_own
+                                         : Against == Reference::supply ? reference_of_supply
+                                                                        : reference_of_pin;
 
   public:
     static constexpr uint8_t count = ((All >= 0 ? 1 : 0) + ... + 0);
-    static_assert(count <= 8, "the converter has eight channels");
+    using Places = detail::Either<(count > 8), uint16_t, uint8_t>;
 
     /// Takes 0.2 ms where there is one channel alone: the first conversion is thrown away.
     static void begin() {
@@ -56,7 +56,7 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
             settled_ = true;
         } else {
             codes_[at_] = ADC;
-            fresh_ = static_cast<uint8_t>(fresh_ | 1U << at_);
+            fresh_ = static_cast<Places>(fresh_ | Places{1} << at_);
             at_ = at_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(at_ + 1);
             select(at_);
             settled_ = false;
@@ -65,10 +65,11 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
     }
     /// The newest code of a channel; none if none came since the last was taken.
     template <int8_t Channel> [[gnu::always_inline]] static Sample take() {
-        constexpr uint8_t place = place_of(Channel), bit = 1U << place;
+        constexpr uint8_t place = place_of(Channel);
+        constexpr Places bit = Places{1} << place;
         if ((fresh_ & bit) == 0)
             return Sample();
-        fresh_ = static_cast<uint8_t>(fresh_ & ~bit);
+        fresh_ = static_cast<Places>(fresh_ & ~bit);
         return Sample(codes_[place]);
     }
 
@@ -85,16 +86,26 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
         int8_t channel = 0;
         // Written out, since a small chip would keep a table in its RAM.
         ((All >= 0 && i++ == place ? void(channel = All) : void()), ...);
-        ADMUX = static_cast<uint8_t>(reference | channel);
+        ADMUX = static_cast<uint8_t>(reference | (channel & 7));
+#if defined(__AVR_ATmega2560__)
+        ADCSRB = channel >= 8 ? 1 << MUX5 : 0;
+#endif
     }
     static inline uint16_t codes_[count == 0 ? 1 : count] = {};
-    static inline uint8_t at_ = 0, fresh_ = 0;
+    static inline uint8_t at_ = 0;
+    static inline Places fresh_ = 0;
     static inline bool settled_ = false;
     static inline uint8_t charging_ = 30; ///< ms
 };
 
 constexpr uint8_t how(Reference against) {
     return static_cast<uint8_t>(references + static_cast<uint8_t>(against));
+}
+/// The pin that an ATtiny85 needs for a reference from outside; the others have one for that alone.
+constexpr Bits pins_of(Reference against) {
+    return Chip::facts.pin_count < 10 && against == Reference::external
+               ? Bits::one(pin_index('B', 0))
+               : Bits{};
 }
 /// The first that is not the supply; a wiring with two does not compile.
 constexpr Reference common(const Reference* all, uint8_t count) {
@@ -106,18 +117,19 @@ constexpr Reference common(const Reference* all, uint8_t count) {
 
 } // namespace avr
 
-template <uint32_t H, AvrPort P, uint8_t Bit, Reference Against>
-struct Does<Atmega328pAt<H>, Analogue<AvrPin<P, Bit>, Against>> : avr::Role {
+template <uint32_t H, char P, uint8_t Bit, Reference Against>
+struct Does<AvrBoard<H>, Analogue<AvrPin<P, Bit>, Against>> : avr::Role {
     static_assert(AvrPin<P, Bit>::channel >= 0,
-                  "this pin is none of the converter's: take adc0 to adc7");
-    static constexpr Needs needs{AvrPin<P, Bit>::id, avr::reference_bit, avr::how(Against)};
+                  "this pin is none of the converter's: take adc0 or another of those");
+    static constexpr Needs needs{AvrPin<P, Bit>::id, avr::reference_bit | avr::pins_of(Against),
+                                 avr::how(Against)};
     static constexpr Reference reference = Against;
     static constexpr int8_t channel = AvrPin<P, Bit>::channel;
     /// No level need be told from another on it (24.9.5: saves power at half of the supply).
-    static void begin() { DIDR0 = static_cast<uint8_t>(DIDR0 | 1U << channel); }
+    static void begin() { avr::unplug(channel, Bit); }
 };
 template <uint32_t H, uint8_t Channel, Reference Against>
-struct Does<Atmega328pAt<H>, Analogue<AvrConverterPin<Channel>, Against>> : avr::Role {
+struct Does<AvrBoard<H>, Analogue<AvrConverterPin<Channel>, Against>> : avr::Role {
     static constexpr Needs needs{AvrConverterPin<Channel>::id, avr::reference_bit,
                                  avr::how(Against)};
     static constexpr Reference reference = Against;

@@ -15,13 +15,21 @@ namespace zorilla {
 
 namespace avr {
 
-/// What the levels of a port were after an edge, and when.
+// The levels of a group into r24; of a port that lies far away it takes a cycle more.
+#define ZORILLA_LEVELS                                                                             \
+    ".if %[levels] < 0x60\n\t"                                                                     \
+    "in r24, %[levels] - 0x20\n\t"                                                                 \
+    ".else\n\t"                                                                                    \
+    "lds r24, %[levels]\n\t"                                                                       \
+    ".endif\n\t"
+
+/// What the levels of a group of pins were after an edge, and when.
 struct LoggedEdge {
     uint8_t count; ///< of timer 0
     uint8_t flags; ///< whether it has overflowed, and the interrupt still waits
     uint8_t ticks; ///< the last eight bits
     uint8_t levels;
-    uint8_t port;
+    uint8_t group;
 };
 
 /// The last edges that nobody has looked at yet. With a pass of 1 ms there is room for a frame
@@ -38,10 +46,11 @@ class EdgeLog {
         return out;
     }
 
-    /// The interrupt of a port of which pins are logged, and none counted. The time is taken first,
-    /// and after 49 cycles and its call an edge elsewhere need not wait any longer. It changes no
-    /// flags, so that none need be kept; places are told apart by the lower half of their address.
-    template <uint8_t Port, uint32_t Hertz> struct Interrupt {
+    /// The interrupt of a group of which pins are logged, and none counted. The time is taken
+    /// first, and after 49 cycles and its call an edge elsewhere need not wait any longer. It
+    /// changes no flags, so that none need be kept; places are told apart by the lower half of
+    /// their address.
+    template <uint8_t Group, uint32_t Hertz> struct Interrupt {
         [[gnu::naked, gnu::used]] static void run() {
             __asm__ volatile(
                 "push r24\n\t"
@@ -54,10 +63,8 @@ class EdgeLog {
                 "in r24, %[flags]\n\t"
                 "st X+, r24\n\t"
                 "lds r24, %[ticks]\n\t"
-                "st X+, r24\n\t"
-                "in r24, %[levels]\n\t"
-                "st X+, r24\n\t"
-                "ldi r24, %[port]\n\t"
+                "st X+, r24\n\t" ZORILLA_LEVELS "st X+, r24\n\t"
+                "ldi r24, %[group]\n\t"
                 "st X+, r24\n\t"
                 // From the end to the beginning.
                 "ldi r24, lo8(%[edges]+%[bytes])\n\t"
@@ -76,13 +83,13 @@ class EdgeLog {
                 "pop r24\n\t"
                 "reti"
                 :
-                : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(_SFR_IO_ADDR(TIFR0)),
-                  [levels] "I"(3 + 3 * Port), [port] "M"(Port), [ticks] "i"(&Clock<Hertz>::low_),
-                  [free] "i"(&free_), [first] "i"(&first_), [edges] "i"(&edges_),
-                  [bytes] "i"(sizeof edges_));
+                : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(overflow_flags - 0x20),
+                  [levels] "i"(levels_of(Group)), [group] "M"(Group),
+                  [ticks] "i"(&Clock<Hertz>::low_), [free] "i"(&free_), [first] "i"(&first_),
+                  [edges] "i"(&edges_), [bytes] "i"(sizeof edges_));
         }
     };
-    /// The same for a port of which pins are counted too, from its interrupt.
+    /// The same for a group of which pins are counted too, from its interrupt.
     [[gnu::always_inline]] static void add(const LoggedEdge& edge) {
         LoggedEdge* const at = free_;
         LoggedEdge* const next = at + 1 == edges_ + size ? edges_ : at + 1;
@@ -99,22 +106,17 @@ class EdgeLog {
     static inline LoggedEdge* volatile free_ = edges_;
 };
 
-template <class Pin> constexpr uint8_t mask_on(uint8_t port) {
-    return Pin::port_number == port ? Pin::mask : uint8_t{0};
-}
-
 } // namespace avr
 
 /// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
 /// ms is none.
-template <uint32_t H, AvrPort PP, uint8_t PB, AvrPort P, uint8_t Bit>
-struct Does<Atmega328pAt<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
+template <uint32_t H, char PP, uint8_t PB, char P, uint8_t Bit>
+struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
     static constexpr bool timed = true;
     using Ping = AvrPin<PP, PB>;
     using Pin = AvrPin<P, Bit>;
     static constexpr Needs needs{Ping::id | Pin::id};
-    static constexpr uint8_t logged[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
-                                          avr::mask_on<Pin>(2)};
+    static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
     static constexpr Duration longest = 60_ms;
 
     static void begin() { Ping::begin(Level::low); }
@@ -147,8 +149,8 @@ struct Does<Atmega328pAt<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::Ou
             state_ = State::waiting;
         }
     }
-    static void edge(uint8_t port, uint8_t changed, uint8_t levels, uint16_t us) {
-        if (port != Pin::port_number || (changed & Pin::mask) == 0)
+    static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
+        if (group != Pin::facts.edges || (changed & Pin::mask) == 0)
             return;
         if ((levels & Pin::mask) != 0 && state_ == State::waiting) {
             rose_ = us;
@@ -167,12 +169,11 @@ struct Does<Atmega328pAt<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::Ou
     static inline uint16_t rose_ = 0, width_ = 0;
 };
 
-template <uint32_t H, AvrPort P, uint8_t Bit>
-struct Does<Atmega328pAt<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
+template <uint32_t H, char P, uint8_t Bit>
+struct Does<AvrBoard<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     using Pin = AvrPin<P, Bit>;
     static constexpr Needs needs{Pin::id};
-    static constexpr uint8_t logged[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
-                                          avr::mask_on<Pin>(2)};
+    static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
 
     static void begin() { Pin::set(Level::high); } // held up
     /// Pulls the line down, unless it is being read already.
@@ -202,8 +203,8 @@ struct Does<Atmega328pAt<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
             state_ = State::done;
         }
     }
-    static void edge(uint8_t port, uint8_t changed, uint8_t levels, uint16_t us) {
-        if (port != Pin::port_number || (changed & Pin::mask) == 0)
+    static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
+        if (group != Pin::facts.edges || (changed & Pin::mask) == 0)
             return;
         if (state_ == State::listening)
             capture_.pulse((levels & Pin::mask) != 0 ? Level::low : Level::high,
@@ -220,18 +221,17 @@ struct Does<Atmega328pAt<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     static inline FrameCapture capture_{};
 };
 
-template <uint32_t H, AvrPort P, uint8_t Bit, uint32_t Shortest>
-struct Does<Atmega328pAt<H>, Pulses<AvrPin<P, Bit>, Shortest>> : avr::Role {
+template <uint32_t H, char P, uint8_t Bit, uint32_t Shortest>
+struct Does<AvrBoard<H>, Pulses<AvrPin<P, Bit>, Shortest>> : avr::Role {
     using Pin = AvrPin<P, Bit>;
     static constexpr Needs needs{Pin::id};
-    static constexpr uint8_t counted[3] = {avr::mask_on<Pin>(0), avr::mask_on<Pin>(1),
-                                           avr::mask_on<Pin>(2)};
+    static constexpr avr::EdgePins counted = avr::edge_pin<Pin>();
     static void begin() { Pin::set(Level::high); } // held up, as open collectors need it
     static PulseSample read() { return counter_.sample(); }
     /// From the interrupt.
-    [[gnu::always_inline]] static void count(uint8_t port, uint8_t changed, uint8_t levels,
+    [[gnu::always_inline]] static void count(uint8_t group, uint8_t changed, uint8_t levels,
                                              uint32_t us) {
-        if (port == Pin::port_number && (changed & ~levels & Pin::mask) != 0)
+        if (group == Pin::facts.edges && (changed & ~levels & Pin::mask) != 0)
             counter_.edge(us, Shortest);
     }
 

@@ -7,11 +7,12 @@
 
 namespace zorilla::avr {
 
-/// The 1,024 bytes of an ATmega328P, for `Stored`. A byte takes 3.4 ms to write and bears about
+/// The bytes of an AVR (1,024 of an ATmega328P, 4,096 of an ATmega2560, 512 of an ATtiny85), for
+/// `Stored`. A byte takes 3.4 ms to write and bears about
 /// 100,000 writes (table 8-1); only `read` and `write` wait, and only while an earlier byte is
 /// still being written.
 struct Eeprom {
-    static constexpr uint16_t size = 1024;
+    static constexpr uint16_t size = Chip::facts.kept;
 
     static bool ready() { return !(EECR & 1 << EEPE); }
     static uint8_t read(uint16_t address) {

@@ -10,28 +10,38 @@
 
 namespace zorilla {
 
-/// An ATmega328P at so many hertz.
-template <uint32_t Hertz> struct Atmega328pAt;
+/// The chip that is compiled for, at so many hertz.
+template <uint32_t Hertz> struct AvrBoard;
 
 namespace avr {
 
-/// Bits of `Needs` above those of the pins.
-constexpr uint64_t timer_bit(uint8_t number) { return uint64_t{1} << (40 + number); }
-constexpr uint64_t serial_bit = uint64_t{1} << 48, watchdog_bit = uint64_t{1} << 49;
-constexpr uint64_t reference_bit = uint64_t{1} << 50;
 /// How a timer is shared; above them, how the converter's reference is.
 enum How : uint8_t { duties = 1, fans, servos, references };
+
+/// Pins of each group that tells of edges.
+struct EdgePins {
+    uint8_t of[3];
+};
+/// One pin among them.
+template <class Pin> constexpr EdgePins edge_pin() {
+    static_assert(Pin::facts.edges >= 0, "this pin tells nobody of its edges: take one that does "
+                                         "(docs/boards.md)");
+    EdgePins out{};
+    out.of[Pin::facts.edges] = Pin::mask;
+    return out;
+}
 
 /// What a role does, unless it says otherwise.
 struct Role {
     static constexpr bool is_output = false;
-    static constexpr bool timed = false;      ///< whether reading it takes the time
-    static constexpr int8_t channel = -1;     ///< of the converter
-    static constexpr Reference reference{};   ///< of that
-    static constexpr uint8_t logged[3] = {};  ///< pins of each port whose edges it wants to know
-    static constexpr uint8_t counted[3] = {}; ///< the same, from the interrupt itself
+    static constexpr bool timed = false;    ///< whether reading it takes the time
+    static constexpr int8_t channel = -1;   ///< of the converter
+    static constexpr Reference reference{}; ///< of that
+    static constexpr EdgePins logged{};     ///< pins whose edges it wants to know
+    static constexpr EdgePins counted{};    ///< the same, from the interrupt itself
     static void begin() {}
     static void step(Instant) {}
+    // Of a group of pins: which have changed, and their levels now.
     static void edge(uint8_t, uint8_t, uint8_t, uint16_t) {}
     static void count(uint8_t, uint8_t, uint8_t, uint32_t) {}
 };
@@ -45,8 +55,8 @@ constexpr Level level_of(Level active, bool is_on) {
 
 } // namespace avr
 
-template <uint32_t H, AvrPort P, uint8_t Bit, Pull Held>
-struct Does<Atmega328pAt<H>, Digital<AvrPin<P, Bit>, Held>> : avr::Role {
+template <uint32_t H, char P, uint8_t Bit, Pull Held>
+struct Does<AvrBoard<H>, Digital<AvrPin<P, Bit>, Held>> : avr::Role {
     using Pin = AvrPin<P, Bit>;
     static constexpr Needs needs{Pin::id};
     static void begin() { Pin::set(Held == Pull::up ? Level::high : Level::low); }
@@ -55,8 +65,8 @@ struct Does<Atmega328pAt<H>, Digital<AvrPin<P, Bit>, Held>> : avr::Role {
     }
 };
 
-template <uint32_t H, AvrPort P, uint8_t Bit, Level Active>
-struct Does<Atmega328pAt<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole {
+template <uint32_t H, char P, uint8_t Bit, Level Active>
+struct Does<AvrBoard<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole {
     using Pin = AvrPin<P, Bit>;
     static constexpr Needs needs{Pin::id};
     static void begin() { Pin::begin(avr::level_of(Active, false)); }
@@ -68,7 +78,7 @@ struct Does<Atmega328pAt<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole
 };
 
 template <uint32_t H, Lights Lit, Level Active, class... Pins>
-struct Does<Atmega328pAt<H>, Bar<Lit, Active, Pins...>> : avr::OutputRole {
+struct Does<AvrBoard<H>, Bar<Lit, Active, Pins...>> : avr::OutputRole {
     static constexpr Needs needs{(Pins::id | ...)};
     static void begin() { (Pins::begin(avr::level_of(Active, false)), ...); }
     static void write(Stage stage) {
@@ -81,8 +91,8 @@ struct Does<Atmega328pAt<H>, Bar<Lit, Active, Pins...>> : avr::OutputRole {
 };
 
 template <uint32_t H, class Red, class Green, class Blue>
-struct Does<Atmega328pAt<H>, Coloured<Red, Green, Blue>> : avr::OutputRole {
-    using Board = Atmega328pAt<H>;
+struct Does<AvrBoard<H>, Coloured<Red, Green, Blue>> : avr::OutputRole {
+    using Board = AvrBoard<H>;
     static_assert(detail::AllGoTogether<Board, Red, Green, Blue>::passed);
     static constexpr Needs needs =
         Does<Board, Red>::needs | Does<Board, Green>::needs | Does<Board, Blue>::needs;

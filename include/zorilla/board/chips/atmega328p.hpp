@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// The ATmega328P: its pins, what each can do, and what `zorilla/board/atmega328p.hpp` takes of
-/// them. Data sheet ATmega48A/PA/88A/PA/168A/PA/328/P, chapters 1.1 (pins), 14.3 (their other
-/// functions), 15, 16 and 18 (timers 0, 1 and 2).
+/// The ATmega328P: its pins, what each can do, and the registers of its timers. Data sheet
+/// ATmega48A/PA/88A/PA/168A/PA/328/P, chapters 1.1 (pins), 13 (edges), 14.3 (other functions of
+/// pins), 15, 16 and 18 (timers 0, 1 and 2), 28 (what pins bear).
 #pragma once
 
 #include "zorilla/board/chips/chip.hpp"
@@ -10,33 +10,68 @@
 namespace zorilla::chips {
 
 struct Atmega328p {
-    static constexpr const char* name = "atmega328p";
-    static constexpr uint8_t converter_bits = 10;
-    /// Which reference has so many millivolts, at a supply of 5 V; chapter 29, table "ADC
-    /// characteristics". 0 is that of who measures against the supply.
-    static constexpr Reference reference_of(int32_t millivolts) {
-        return millivolts == 0 || millivolts >= 4'500       ? Reference::supply
-               : millivolts >= 1'000 && millivolts <= 1'200 ? Reference::internal
-                                                            : Reference::external;
-    }
-    static constexpr int32_t least_reference = 1'000, most_reference = 5'500; ///< mV
-
-    static constexpr TimerFacts timers[] = {{8, true}, {16, false}, {8, false}};
+    static constexpr TimerFacts timers[] = {
+        {TimerKind::narrow, 8, true, 0x44, 0x45, 0x46, 0, {0x47, 0x48, 0}},
+        {TimerKind::wide, 16, false, 0x80, 0x81, 0x84, 0x86, {0x88, 0x8a, 0}},
+        {TimerKind::narrow, 8, false, 0xb0, 0xb1, 0xb2, 0, {0xb3, 0xb4, 0}},
+    };
+    static constexpr LineFacts lines[] = {{"serial", "PD0", "PD1", -1}};
 
     static constexpr const char* crystal = "carries the crystal that the clock runs on";
     static constexpr const char* receives = "is where the serial line receives";
     static constexpr const char* sends = "is where the serial line sends";
     /// PC6 is the reset pin, and so no pin at all.
     static constexpr PinFacts pins[] = {
-        {"PB0", -1, -1, 14, nullptr}, {"PB1", -1, 1, 15, nullptr},  {"PB2", -1, 1, 16, nullptr},
-        {"PB3", -1, 2, 17, nullptr},  {"PB4", -1, -1, 18, nullptr}, {"PB5", -1, -1, 19, nullptr},
-        {"PB6", -1, -1, 9, crystal},  {"PB7", -1, -1, 10, crystal}, {"PC0", 0, -1, 23, nullptr},
-        {"PC1", 1, -1, 24, nullptr},  {"PC2", 2, -1, 25, nullptr},  {"PC3", 3, -1, 26, nullptr},
-        {"PC4", 4, -1, 27, nullptr},  {"PC5", 5, -1, 28, nullptr},  {"ADC6", 6, -1, 0, nullptr},
-        {"ADC7", 7, -1, 0, nullptr},  {"PD0", -1, -1, 2, receives}, {"PD1", -1, -1, 3, sends},
-        {"PD2", -1, -1, 4, nullptr},  {"PD3", -1, 2, 5, nullptr},   {"PD4", -1, -1, 6, nullptr},
-        {"PD5", -1, 0, 11, nullptr},  {"PD6", -1, 0, 12, nullptr},  {"PD7", -1, -1, 13, nullptr},
+        {"PB0", -1, -1, 0, 0, 14, nullptr}, {"PB1", -1, 1, 0, 0, 15, nullptr},
+        {"PB2", -1, 1, 1, 0, 16, nullptr},  {"PB3", -1, 2, 0, 0, 17, nullptr},
+        {"PB4", -1, -1, 0, 0, 18, nullptr}, {"PB5", -1, -1, 0, 0, 19, nullptr},
+        {"PB6", -1, -1, 0, 0, 9, crystal},  {"PB7", -1, -1, 0, 0, 10, crystal},
+        {"PC0", 0, -1, 0, 1, 23, nullptr},  {"PC1", 1, -1, 0, 1, 24, nullptr},
+        {"PC2", 2, -1, 0, 1, 25, nullptr},  {"PC3", 3, -1, 0, 1, 26, nullptr},
+        {"PC4", 4, -1, 0, 1, 27, nullptr},  {"PC5", 5, -1, 0, 1, 28, nullptr},
+        {"ADC6", 6, -1, 0, -1, 0, nullptr}, {"ADC7", 7, -1, 0, -1, 0, nullptr},
+        {"PD0", -1, -1, 0, 2, 2, receives}, {"PD1", -1, -1, 0, 2, 3, sends},
+        {"PD2", -1, -1, 0, 2, 4, nullptr},  {"PD3", -1, 2, 1, 2, 5, nullptr},
+        {"PD4", -1, -1, 0, 2, 6, nullptr},  {"PD5", -1, 0, 1, 2, 11, nullptr},
+        {"PD6", -1, 0, 0, 2, 12, nullptr},  {"PD7", -1, -1, 0, 2, 13, nullptr},
     };
+
+    /// Where a port's PINx lies; DDRx and PORTx follow it.
+    static constexpr uint16_t port_at(char port) {
+        return static_cast<uint16_t>(0x23 + 3 * (port - 'B'));
+    }
+    static constexpr ChipFacts facts = {
+        "atmega328p",
+        "ATmega328P",
+        "ADC0 to ADC7",
+        "PB0 to PB5, PC0 to PC5 or PD2 to PD7",
+        "atmega328p",
+        16'000'000,
+        32'768,
+        2'048,
+        1'024,
+        0x100,
+        5'000,
+        1'000,
+        5'500,
+        1'100,
+        nullptr,
+        28,
+        10,
+        20,
+        200,
+        pins,
+        detail::count_of(pins),
+        timers,
+        detail::count_of(timers),
+        lines,
+        detail::count_of(lines),
+        &port_at,
+    };
+
+    /// The ports whose edges come together, and how far its mask is shifted from the port's bits.
+    static constexpr char edge_ports[] = {'B', 'C', 'D'};
+    static constexpr uint8_t edge_shifts[] = {0, 0, 0};
 };
 
 } // namespace zorilla::chips
