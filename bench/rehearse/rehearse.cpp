@@ -161,9 +161,9 @@ class Stage {
         if (plan_.wraps && last_ == 0)
             for (const uint32_t byte : {2U, 3U})
                 chip_.set_memory(places_.clock + byte, 0xff);
-        // How often it is to pass, its first two passes say.
+        // How often it is to pass, its second and third pass say: the first waits for a header.
         const uint64_t since = last_ == 0 ? 0 : cycle - last_;
-        if (every_ == 0)
+        if (++begun_ <= 3)
             every_ = since;
         else if (since > every_ + 5 * chip_.cycles_per_ms())
             ++out_.missed;
@@ -232,7 +232,7 @@ class Stage {
     PinWatcher watcher_;
     std::vector<uint32_t> last_value_;
     uint32_t now_ = 0;
-    uint64_t began_ = 0, last_ = 0, every_ = 0, all_cycles_ = 0;
+    uint64_t began_ = 0, last_ = 0, every_ = 0, all_cycles_ = 0, begun_ = 0;
     Rehearsal out_;
 };
 
