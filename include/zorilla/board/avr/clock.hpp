@@ -74,8 +74,9 @@ template <uint32_t Hertz> class Clock {
         return *reinterpret_cast<volatile uint8_t*>(&milliseconds_);
     }
 
-    /// Microseconds, the last 16 bits; interrupts must be off.
-    [[gnu::always_inline]] static uint16_t short_us() {
+    /// Microseconds, the last 16 bits.
+    [[gnu::always_inline]] static uint16_t short_us_now() {
+        const Quiet quiet;
         const uint8_t count = TCNT0, flags = at(overflow_flags);
         return short_us(low_, count, flags);
     }

@@ -7,9 +7,8 @@
 
 #include "zorilla/board/avr/clock.hpp"
 #include "zorilla/board/avr/roles.hpp"
-#include "zorilla/sense/humidity_frame.hpp"
+#include "zorilla/board/edge_roles.hpp"
 #include "zorilla/sense/pulses.hpp"
-#include "zorilla/sense/ranger.hpp"
 
 namespace zorilla {
 
@@ -108,117 +107,39 @@ class EdgeLog {
 
 } // namespace avr
 
-/// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
-/// ms is none.
 template <uint32_t H, char PP, uint8_t PB, char P, uint8_t Bit>
 struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
     static constexpr bool timed = true;
     using Ping = AvrPin<PP, PB>;
     using Pin = AvrPin<P, Bit>;
+    using Ear = detail::EchoEar<Does, Ping, avr::Clock<H>>;
     static constexpr Needs needs{Ping::id | Pin::id};
     static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
-    static constexpr Duration longest = 60_ms;
 
     static void begin() { Ping::begin(Level::low); }
-    static Echo read(Instant now) {
-        Echo out;
-        if (state_ == State::heard)
-            out = Echo(width_);
-        else if (state_ != State::idle && now - since_ >= longest)
-            out = Echo::none();
-        else if (state_ != State::idle)
-            return out;
-        if (state_ == State::idle && begun_ && now - since_ < longest)
-            return out;
-        begun_ = true;
-        since_ = now;
-        state_ = State::pinging;
-        {
-            const avr::Quiet quiet;
-            rose_ = avr::Clock<H>::short_us();
-        }
-        Ping::set(Level::high);
-        return out;
-    }
-    static void step(Instant) {
-        if (state_ != State::pinging)
-            return;
-        const avr::Quiet quiet;
-        if (static_cast<uint16_t>(avr::Clock<H>::short_us() - rose_) >= 12) {
-            Ping::set(Level::low);
-            state_ = State::waiting;
-        }
-    }
+    static Echo read(Instant now) { return Ear::read(now); }
+    static void step(Instant) { Ear::step(); }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
-        if (group != Pin::facts.edges || (changed & Pin::mask) == 0)
-            return;
-        if ((levels & Pin::mask) != 0 && state_ == State::waiting) {
-            rose_ = us;
-            state_ = State::rings;
-        } else if ((levels & Pin::mask) == 0 && state_ == State::rings) {
-            width_ = static_cast<uint16_t>(us - rose_);
-            state_ = State::heard;
-        }
+        if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
+            Ear::edge((levels & Pin::mask) != 0, us);
     }
-
-  private:
-    enum class State : uint8_t { idle, pinging, waiting, rings, heard };
-    static inline State state_ = State::idle;
-    static inline bool begun_ = false;
-    static inline Instant since_{};
-    static inline uint16_t rose_ = 0, width_ = 0;
 };
 
 template <uint32_t H, char P, uint8_t Bit>
 struct Does<AvrBoard<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     using Pin = AvrPin<P, Bit>;
+    using Ear = detail::FrameEar<Does, Pin>;
     static constexpr Needs needs{Pin::id};
     static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
 
-    static void begin() { Pin::set(Level::high); } // held up
-    /// Pulls the line down, unless it is being read already.
-    static void start(Instant now) {
-        if (state_ != State::idle)
-            return;
-        since_ = now;
-        state_ = State::asking;
-        Pin::set(Level::low);
-        Pin::drive();
-    }
-    static FrameSample read() {
-        if (state_ != State::done)
-            return FrameSample();
-        state_ = State::idle;
-        return capture_.result();
-    }
-    static void step(Instant now) {
-        // A millisecond more, since the first one may be over at once.
-        if (state_ == State::asking && now - since_ >= FrameCapture::start_time + 1_ms) {
-            capture_ = FrameCapture();
-            since_ = now;
-            state_ = State::listening;
-            Pin::release();
-            Pin::set(Level::high);
-        } else if (state_ == State::listening && now - since_ >= longest) {
-            state_ = State::done;
-        }
-    }
+    static void begin() { Ear::begin(); }
+    static void start(Instant now) { Ear::start(now); }
+    static FrameSample read() { return Ear::read(); }
+    static void step(Instant now) { Ear::step(now); }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
-        if (group != Pin::facts.edges || (changed & Pin::mask) == 0)
-            return;
-        if (state_ == State::listening)
-            capture_.pulse((levels & Pin::mask) != 0 ? Level::low : Level::high,
-                           static_cast<uint16_t>(us - last_));
-        last_ = us;
+        if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
+            Ear::edge((levels & Pin::mask) != 0, us);
     }
-
-  private:
-    static constexpr Duration longest = 8_ms; // an answer takes at most 6 ms
-    enum class State : uint8_t { idle, asking, listening, done };
-    static inline State state_ = State::idle;
-    static inline Instant since_{};
-    static inline uint16_t last_ = 0;
-    static inline FrameCapture capture_{};
 };
 
 template <uint32_t H, char P, uint8_t Bit, uint32_t Shortest>

@@ -57,6 +57,8 @@ template <char Port, uint8_t Bit> struct AvrPin {
         else
             avr::at(in + 1) = static_cast<uint8_t>(avr::at(in + 1) & ~mask);
     }
+    /// As an input: up by a resistor inside, or by nothing.
+    [[gnu::always_inline]] static void hold(bool up) { set(up ? Level::high : Level::low); }
     [[gnu::always_inline]] static bool is_high() { return (avr::at(in) & mask) != 0; }
 
   private:

@@ -4,9 +4,7 @@
 #pragma once
 
 #include "zorilla/board/avr/pin.hpp"
-#include "zorilla/board/wiring.hpp"
-#include "zorilla/drive/drive.hpp"
-#include "zorilla/sense/switched.hpp"
+#include "zorilla/board/pin_roles.hpp"
 
 namespace zorilla {
 
@@ -49,63 +47,22 @@ struct OutputRole : Role {
     static constexpr bool is_output = true;
 };
 
-constexpr Level level_of(Level active, bool is_on) {
-    return (active == active_high) == is_on ? Level::high : Level::low;
-}
-
 } // namespace avr
 
 template <uint32_t H, char P, uint8_t Bit, Pull Held>
-struct Does<AvrBoard<H>, Digital<AvrPin<P, Bit>, Held>> : avr::Role {
-    using Pin = AvrPin<P, Bit>;
-    static constexpr Needs needs{Pin::id};
-    static void begin() { Pin::set(Held == Pull::up ? Level::high : Level::low); }
-    [[gnu::always_inline]] static LevelSample read() {
-        return LevelSample(Pin::is_high() ? Level::high : Level::low);
-    }
-};
+struct Does<AvrBoard<H>, Digital<AvrPin<P, Bit>, Held>>
+    : detail::DigitalBy<avr::Role, AvrPin<P, Bit>, Held> {};
 
 template <uint32_t H, char P, uint8_t Bit, Level Active>
-struct Does<AvrBoard<H>, Switched<AvrPin<P, Bit>, Active>> : avr::OutputRole {
-    using Pin = AvrPin<P, Bit>;
-    static constexpr Needs needs{Pin::id};
-    static void begin() { Pin::begin(avr::level_of(Active, false)); }
-    [[gnu::always_inline]] static void write(OnOff value) {
-        Pin::set(avr::level_of(Active, value == on));
-    }
-    /// Of a colour: fully on, or off.
-    static void write(Duty value) { write(value == Duty() ? off : on); }
-};
+struct Does<AvrBoard<H>, Switched<AvrPin<P, Bit>, Active>>
+    : detail::SwitchedBy<avr::OutputRole, AvrPin<P, Bit>, Active> {};
 
 template <uint32_t H, Lights Lit, Level Active, class... Pins>
-struct Does<AvrBoard<H>, Bar<Lit, Active, Pins...>> : avr::OutputRole {
-    static constexpr Needs needs{(Pins::id | ...)};
-    static void begin() { (Pins::begin(avr::level_of(Active, false)), ...); }
-    static void write(Stage stage) {
-        uint8_t number = 0;
-        const auto lit = [stage](uint8_t i) {
-            return (Lit == Lights::top ? top_led(stage, i) : bar_led(stage, i)) == on;
-        };
-        (Pins::set(avr::level_of(Active, lit(number++))), ...);
-    }
-};
+struct Does<AvrBoard<H>, Bar<Lit, Active, Pins...>>
+    : detail::BarBy<avr::OutputRole, Lit, Active, Pins...> {};
 
 template <uint32_t H, class Red, class Green, class Blue>
-struct Does<AvrBoard<H>, Coloured<Red, Green, Blue>> : avr::OutputRole {
-    using Board = AvrBoard<H>;
-    static_assert(detail::AllGoTogether<Board, Red, Green, Blue>::passed);
-    static constexpr Needs needs =
-        Does<Board, Red>::needs | Does<Board, Green>::needs | Does<Board, Blue>::needs;
-    static void begin() {
-        Does<Board, Red>::begin();
-        Does<Board, Green>::begin();
-        Does<Board, Blue>::begin();
-    }
-    static void write(Colour value) {
-        Does<Board, Red>::write(value.red);
-        Does<Board, Green>::write(value.green);
-        Does<Board, Blue>::write(value.blue);
-    }
-};
+struct Does<AvrBoard<H>, Coloured<Red, Green, Blue>>
+    : detail::ColouredBy<avr::OutputRole, AvrBoard<H>, Red, Green, Blue> {};
 
 } // namespace zorilla

@@ -84,7 +84,7 @@ struct Does<AvrBoard<H>, Dimmed<AvrPin<P, Bit>, Active, At>> : avr::OutputRole {
     static constexpr Needs needs{Pin::id, avr::timer_bit(Timer::number),
                                  At == Pace::fan ? avr::fans : avr::duties};
     static void begin() {
-        Pin::begin(avr::level_of(Active, false));
+        Pin::begin(detail::level_of(Active, false));
         if constexpr (At == Pace::usual) {
             Timer::begin_duties();
         } else if constexpr (Timer::has_powers) {
@@ -126,13 +126,13 @@ struct Does<AvrBoard<H>, Sounding<AvrPin<P, Bit>, Active>> : avr::OutputRole {
                   "timer 0 is the clock's and cannot make a tone: take a pin of another timer "
                   "(PB1, PB2, PB3 or PD3 of an ATmega328P)");
     static constexpr Needs needs{Pin::id | avr::timer_bit(Timer::number)};
-    static void begin() { Pin::begin(avr::level_of(Active, false)); }
+    static void begin() { Pin::begin(detail::level_of(Active, false)); }
     static void write(Tone tone) {
         if (tone.hertz == now_)
             return;
         now_ = tone.hertz;
         Timer::connect(Timer::Pinned::none);
-        Pin::set(avr::level_of(Active, false));
+        Pin::set(detail::level_of(Active, false));
         if (tone.hertz == 0)
             return;
         if constexpr (Timer::is_wide) {

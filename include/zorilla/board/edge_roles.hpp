@@ -1,0 +1,111 @@
+// SPDX-License-Identifier: MIT
+/// \file
+/// What a board does with edges on pins and their microseconds, whatever the chip: echoes after
+/// pings, and the answers of one-wire sensors. For boards alone.
+#pragma once
+
+#include "zorilla/sense/humidity_frame.hpp"
+#include "zorilla/sense/ranger.hpp"
+#include "zorilla/units/time.hpp"
+
+namespace zorilla::detail {
+
+/// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
+/// ms is none.
+/// \tparam Role  each has its own  \tparam Clock  `short_us_now()`, 16 bits that wrap
+template <class Role, class Ping, class Clock> class EchoEar {
+  public:
+    static Echo read(Instant now) {
+        Echo out;
+        if (state_ == State::heard)
+            out = Echo(width_);
+        else if (state_ != State::idle && now - since_ >= longest)
+            out = Echo::none();
+        else if (state_ != State::idle)
+            return out;
+        if (state_ == State::idle && begun_ && now - since_ < longest)
+            return out;
+        begun_ = true;
+        since_ = now;
+        state_ = State::pinging;
+        rose_ = Clock::short_us_now();
+        Ping::set(Level::high);
+        return out;
+    }
+    static void step() {
+        if (state_ == State::pinging &&
+            static_cast<uint16_t>(Clock::short_us_now() - rose_) >= 12) {
+            Ping::set(Level::low);
+            state_ = State::waiting;
+        }
+    }
+    static void edge(bool high, uint16_t us) {
+        if (high && state_ == State::waiting) {
+            rose_ = us;
+            state_ = State::rings;
+        } else if (!high && state_ == State::rings) {
+            width_ = static_cast<uint16_t>(us - rose_);
+            state_ = State::heard;
+        }
+    }
+    /// Whether something is to be done within a millisecond.
+    static bool is_busy() { return state_ == State::pinging; }
+
+  private:
+    static constexpr Duration longest = 60_ms;
+    enum class State : uint8_t { idle, pinging, waiting, rings, heard };
+    static inline State state_ = State::idle;
+    static inline bool begun_ = false;
+    static inline Instant since_{};
+    static inline uint16_t rose_ = 0, width_ = 0;
+};
+
+/// \tparam Role  each has its own
+template <class Role, class Pin> class FrameEar {
+  public:
+    static void begin() { Pin::hold(true); }
+    /// Pulls the line down, unless it is being read already.
+    static void start(Instant now) {
+        if (state_ != State::idle)
+            return;
+        since_ = now;
+        state_ = State::asking;
+        Pin::set(Level::low);
+        Pin::drive();
+    }
+    static FrameSample read() {
+        if (state_ != State::done)
+            return FrameSample();
+        state_ = State::idle;
+        return capture_.result();
+    }
+    static void step(Instant now) {
+        // A millisecond more, since the first one may be over at once.
+        if (state_ == State::asking && now - since_ >= FrameCapture::start_time + 1_ms) {
+            capture_ = FrameCapture();
+            since_ = now;
+            state_ = State::listening;
+            Pin::release();
+            Pin::hold(true);
+        } else if (state_ == State::listening && now - since_ >= longest) {
+            state_ = State::done;
+        }
+    }
+    static void edge(bool high, uint16_t us) {
+        if (state_ == State::listening)
+            capture_.pulse(high ? Level::low : Level::high, static_cast<uint16_t>(us - last_));
+        last_ = us;
+    }
+    /// Whether something is to be done within a millisecond.
+    static bool is_busy() { return state_ == State::asking || state_ == State::listening; }
+
+  private:
+    static constexpr Duration longest = 8_ms; // an answer takes at most 6 ms
+    enum class State : uint8_t { idle, asking, listening, done };
+    static inline State state_ = State::idle;
+    static inline Instant since_{};
+    static inline uint16_t last_ = 0;
+    static inline FrameCapture capture_{};
+};
+
+} // namespace zorilla::detail
