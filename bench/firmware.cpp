@@ -19,9 +19,6 @@ namespace zorilla::bench {
 namespace {
 
 constexpr const char* sums = ".written";
-/// What is left for the stack at least; of little RAM a quarter.
-uint32_t least_stack(const ChipFacts& chip) { return std::min(chip.ram / 4, 300U); }
-
 /// FNV-1a, 64 bits: enough to see that somebody has changed a file.
 std::string sum_of(std::string_view text) {
     uint64_t sum = 0xcbf2'9ce4'8422'2325;
@@ -31,16 +28,19 @@ std::string sum_of(std::string_view text) {
 }
 
 std::string cmake_of(const ChipFacts& chip, const std::string& name) {
+    const bool is_avr = chip.port_at != nullptr;
     return fmt::format(R"(# Builds {0} for the {1}: cmake -B build && cmake --build build
 cmake_minimum_required(VERSION 3.25)
 project({0} NONE)
 find_package(Zorilla REQUIRED)
 get_target_property(zorilla Zorilla::core INTERFACE_INCLUDE_DIRECTORIES)
-find_program(CLANG NAMES clang++-19 clang++ REQUIRED)
+)",
+                       name, chip.title) +
+           (is_avr ? fmt::format(R"(find_program(CLANG NAMES clang++-19 clang++ REQUIRED)
 # The linker must not shrink calls (-mno-relax): clang's jumps within a function are not adjusted.
 add_custom_command(
     OUTPUT firmware.elf firmware.hex
-    COMMAND ${{CLANG}} --target=avr -mmcu={2} -std=c++17 -Os -mno-relax -fno-exceptions
+    COMMAND ${{CLANG}} --target=avr -mmcu={} -std=c++17 -Os -mno-relax -fno-exceptions
             -fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections
             -isystem /usr/lib/avr/include -I${{zorilla}} ${{PROJECT_SOURCE_DIR}}/main.cpp -o firmware.elf
     COMMAND avr-objcopy -O ihex -R .eeprom firmware.elf firmware.hex
@@ -48,7 +48,21 @@ add_custom_command(
     VERBATIM)
 add_custom_target(firmware ALL DEPENDS firmware.hex)
 )",
-                       name, chip.title, chip.core);
+                                 chip.core)
+                   : fmt::format(R"(find_program(ARM_GCC NAMES arm-none-eabi-g++ REQUIRED)
+add_custom_command(
+    OUTPUT firmware.elf firmware.bin
+    COMMAND ${{ARM_GCC}} -mcpu={} -mthumb -std=c++17 -Os -fno-exceptions -fno-rtti
+            -ffunction-sections -fdata-sections -Wl,--gc-sections --specs=nano.specs -nostartfiles
+            -I${{zorilla}} -T ${{zorilla}}/zorilla/board/rp2040/memory.ld
+            ${{PROJECT_SOURCE_DIR}}/main.cpp -o firmware.elf
+    COMMAND arm-none-eabi-objcopy -O binary firmware.elf firmware.bin
+    DEPENDS main.cpp device.hpp
+    VERBATIM)
+# zorilla firmware --build makes a firmware.uf2 of it too.
+add_custom_target(firmware ALL DEPENDS firmware.bin)
+)",
+                                 chip.core));
 }
 
 /// What a file of the folder holds; unlike an input, it may be written anew.
@@ -57,17 +71,6 @@ std::string held_by(const std::string& path) {
     std::ostringstream out;
     out << file.rdbuf();
     return out.str();
-}
-
-/// Where the library's headers are: beside the tool as it is installed, or where it was built.
-std::string headers() {
-    std::error_code error;
-    const std::filesystem::path tool = std::filesystem::read_symlink("/proc/self/exe", error);
-    for (const std::filesystem::path& place :
-         {tool.parent_path().parent_path() / "include", std::filesystem::path(ZORILLA_HEADERS)})
-        if (std::filesystem::exists(place / "zorilla/zorilla.hpp", error))
-            return place.string();
-    return {};
 }
 
 /// Notes how each file was written.
@@ -131,68 +134,6 @@ std::string changed_by_hand(const std::string& folder, const FirmwareFolder& wri
             return path(file);
     }
     return {};
-}
-
-Built build_firmware(const ChipFacts& chip, const std::string& folder) {
-    Built out;
-    const std::string include = headers();
-    if (include.empty()) {
-        out.problem = "the library's headers are not found beside this tool; install it with its "
-                      "headers (cmake --install)";
-        return out;
-    }
-    const std::string elf = folder + "/firmware.elf";
-    const auto [status, said] = run_process(
-        fmt::format("clang++-19 --target=avr -mmcu={} -std=c++17 -Os -mno-relax -fno-exceptions ",
-                    chip.core) +
-        "-fno-rtti -ffunction-sections -fdata-sections -Wl,--gc-sections -Wall -Wextra "
-        "-isystem /usr/lib/avr/include -I" +
-        shell_word(include) + " " + shell_word(folder + "/main.cpp") + " -o " + shell_word(elf));
-    if (status != 0) {
-        const bool missing = said.find("not found") != std::string::npos;
-        out.problem = missing ? "to build firmware, install clang-19, avr-libc and binutils-avr "
-                                "(apt-get install clang-19 avr-libc binutils-avr)"
-                              : fmt::format("{}/main.cpp does not compile:\n{}", folder, said);
-        return out;
-    }
-    // in r30, SPL; in r31, SPH: it makes room on the stack for arguments of a call.
-    if (held_by(elf).find("\xed\xb7\xfe\xb7") != std::string::npos) {
-        out.problem =
-            fmt::format("{}: clang has put arguments of a call on the stack, which it does "
-                        "wrong for this chip: pass large ones by reference, or fewer of "
-                        "them (docs/firmware.md)",
-                        elf);
-        return out;
-    }
-    const auto [sized, sizes] = run_process("avr-size -A " + shell_word(elf));
-    const auto [copied, why] = run_process("avr-objcopy -O ihex -R .eeprom " + shell_word(elf) +
-                                           " " + shell_word(folder + "/firmware.hex"));
-    if (sized != 0 || copied != 0) {
-        out.problem = "to build firmware, install binutils-avr (apt-get install binutils-avr): " +
-                      (copied != 0 ? why : sizes);
-        return out;
-    }
-    std::istringstream lines(sizes);
-    std::string section;
-    for (std::string line; std::getline(lines, line);) {
-        std::istringstream fields(line);
-        uint32_t size = 0;
-        if (!(fields >> section >> size))
-            continue;
-        if (section == ".text" || section == ".data")
-            out.flash += size;
-        if (section == ".data" || section == ".bss")
-            out.ram += size;
-    }
-    if (out.flash > chip.flash)
-        out.fits = fmt::format("it takes {} bytes of flash, and the chip has {}: leave parts out, "
-                               "or give tables a smaller \"range\" or less \"accuracy\"",
-                               out.flash, chip.flash);
-    else if (out.ram + least_stack(chip) > chip.ram)
-        out.fits = fmt::format("its variables take {} bytes of RAM, which leaves less than {} of "
-                               "{} for the stack: leave parts out",
-                               out.ram, least_stack(chip), chip.ram);
-    return out;
 }
 
 } // namespace zorilla::bench

@@ -29,12 +29,17 @@ std::string_view purpose_of(const std::string& file);
 /// A file that would be overwritten though a person has written or changed it; empty if none.
 std::string changed_by_hand(const std::string& folder, const FirmwareFolder& written);
 
+/// The blocks of a program for a drive, as boot loaders offer it: 256 bytes each, with where they
+/// go. \param image  as it lies in the flash from its start
+std::string uf2_of(const std::string& image);
+
 struct Built {
     std::string problem; ///< why it could not be built
     uint32_t flash = 0, ram = 0;
+    std::string file; ///< what goes onto the chip, in the folder
     std::string fits; ///< why it does not fit the chip; empty if it does
 };
-/// Compiles a folder to firmware.elf and firmware.hex in it.
+/// Compiles a folder to firmware.elf in it, and to what goes onto the chip.
 Built build_firmware(const ChipFacts& chip, const std::string& folder);
 
 } // namespace zorilla::bench

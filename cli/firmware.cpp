@@ -104,7 +104,7 @@ Status firmware(const FirmwareOptions& options, Page& page) {
                               rig::count_to_text(chip.flash)));
         page.line(fmt::format("  {:<16}{} of {} bytes, without the stack", "RAM",
                               rig::count_to_text(built.ram), rig::count_to_text(chip.ram)));
-        page.line(fmt::format("  {:<16}{}/firmware.hex, and .elf", "for the chip", options.out));
+        page.line(fmt::format("  {:<16}{}/{}, and .elf", "for the chip", options.out, built.file));
         if (!built.fits.empty()) {
             message(built.fits);
             page.finish();

@@ -90,6 +90,8 @@ class EmulatedChip {
 
 /// The chip of a folder with a firmware that was built. Throws rig::InputError if it cannot be
 /// emulated here.
-std::unique_ptr<EmulatedChip> emulate(const ChipFacts& facts, const std::string& folder);
+/// \param line  which of the chip's it uses, by its name
+std::unique_ptr<EmulatedChip> emulate(const ChipFacts& facts, const std::string& folder,
+                                      const std::string& line);
 
 } // namespace zorilla::bench

@@ -129,9 +129,10 @@ class Stage {
   public:
     Stage(const rig::Rig& rig, const std::string& folder, const std::vector<RehearsedRow>& rows,
           const RehearsalPlan& plan)
-        : rig_(rig), plan_(plan), running_(rig), emulated_(emulate(*rig.chip_facts(), folder)),
-          chip_(*emulated_), places_(places_of(chip_.facts(), folder)),
-          feeder_(rig, rows, chip_, plan.faults), watcher_(chip_), last_value_(rig.drives.size()) {
+        : rig_(rig), plan_(plan), running_(rig),
+          emulated_(emulate(*rig.chip_facts(), folder, rig.line)), chip_(*emulated_),
+          places_(places_of(chip_.facts(), folder)), feeder_(rig, rows, chip_, plan.faults),
+          watcher_(chip_), last_value_(rig.drives.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             if (mark == 1)

@@ -68,6 +68,8 @@ template <class Pin> struct Servo {};
 template <uint32_t Baud, uint8_t Number = 0> struct SerialLine {};
 /// The same, out only: the other pin is free, and no memory goes for lines.
 template <uint32_t Baud, uint8_t Number = 0> struct SerialOut {};
+/// The same by the USB plug of a chip that has one, as a serial port (CDC-ACM), both ways.
+struct UsbLine {};
 
 /// Resets the chip when a pass has hung, 250 ms after the last `Wiring::fed`.
 struct Watchdog {};
