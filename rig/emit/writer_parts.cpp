@@ -37,8 +37,10 @@ void DeviceWriter::sense(const Sense& sense) {
     });
     std::string value = spec(table, kind.keys, kind.cpp.starts, form, label, sense.place);
     const Node* extra = table.get("extra_bits");
-    if (extra != nullptr && !value.empty())
-        value += fmt::format(".bits({})", rig_.converter_bits + *extra->as_whole());
+    const int64_t bits = rig_.converter_bits + (extra == nullptr ? 0 : *extra->as_whole());
+    constexpr int64_t usual_bits = 10; // where nothing else is said
+    if (kind.analogue && bits != usual_bits && !value.empty())
+        value += fmt::format(".bits({})", bits);
     const std::string name = names_.take(sense.name);
     const std::string part = value.empty() ? std::string() : constant(sense.name + "_part", value);
     if (*kind.cpp.block != '\0')
