@@ -26,6 +26,7 @@ struct CheckOptions {
     std::string rig;
     std::string limit = "20 s";
     std::string counter_example;
+    std::string board;
 };
 
 /// A line on a terminal that says what is being done, and goes away.
@@ -171,6 +172,11 @@ Status check(const CheckOptions& options, Page& page) {
                             warning.text));
     const rig::ShownUnits shown(file.rig.show);
     page.line(page.bold(fmt::format("{}: {}, no mistakes", options.rig, file.rig.name)));
+    if (!options.board.empty()) {
+        const bool fits = print_move(page, options.rig, file, options.board);
+        page.finish();
+        return fits ? done : found_wanting;
+    }
     print_rig(page, file.rig);
     if (file.rig.chip == "atmega328p")
         print_budget(page, file.rig);
@@ -202,6 +208,10 @@ void add_check(Command& app, Chosen& chosen) {
                      "Write here a trace with which the first line of \"never\" that can happen "
                      "does happen.")
         ->type_name("FILE.csv");
+    command
+        ->add_option("--board", options->board,
+                     "Another chip: say what would have to change to move the rig there.")
+        ->one_of(chip_words());
     command->callback(
         [options, &chosen] { chosen = [options](Page& page) { return check(*options, page); }; });
 }

@@ -31,6 +31,7 @@ void add_faults(Command& app, Chosen& chosen);
 void add_draw(Command& app, Chosen& chosen);
 void add_machine(Command& app, Chosen& chosen);
 void add_firmware(Command& app, Chosen& chosen);
+void add_move(Command& app, Chosen& chosen);
 void add_rehearse(Command& app, Chosen& chosen);
 void add_look(Command& app, Chosen& chosen);
 void add_upload(Command& app, Chosen& chosen);
@@ -65,6 +66,12 @@ int64_t time_option(const std::string& option, const std::string& text, const st
 
 /// Opens a port, or says which there are. \throws rig::InputError
 void open_or_explain(bench::Port& port, const std::string& name);
+
+/// The names of chips that are known.
+std::vector<std::string> chip_words();
+/// What would change for another chip. False if it does not fit there. \throws rig::InputError
+bool print_move(Page& page, const std::string& path, const rig::RigFile& file,
+                const std::string& board);
 
 /// Writes a folder of firmware, unless a person has changed what is there. \throws rig::InputError
 void fill_folder(const std::string& path, const bench::FirmwareFolder& folder, bool force);

@@ -99,11 +99,8 @@ void add_look(Command& app, Chosen& chosen) {
                 "Example: zorilla look ADC0 PD2 --echo PD7 PD4 --out look");
     command->add_option("PIN", options->pins,
                         "ADC0 to ADC7 for voltages; any other pin, such as PD2, for its level.");
-    std::vector<std::string> names;
-    for (const ChipFacts* chip : rig::all_chips())
-        names.emplace_back(chip->name);
     command->add_option("--board", options->board, "The chip.")
-        ->one_of(names)
+        ->one_of(chip_words())
         ->capture_default_str();
     command
         ->add_option("--echo", options->echoes,

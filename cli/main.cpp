@@ -56,10 +56,10 @@ int command_line(int argc, char** argv) {
     Chosen chosen;
     // In the order in which they are needed.
     for (const auto add :
-         {add_look,    add_capture, add_survey,  add_size,     add_fit,      add_check,
-          add_outputs, add_run,     add_world,   add_try,      add_tune,     add_yield,
-          add_faults,  add_draw,    add_machine, add_firmware, add_rehearse, add_upload,
-          add_live,    add_setting, add_history, add_demo,     add_device})
+         {add_look,    add_capture, add_survey,  add_size,     add_fit,  add_check,
+          add_outputs, add_run,     add_world,   add_try,      add_tune, add_yield,
+          add_faults,  add_draw,    add_machine, add_firmware, add_move, add_rehearse,
+          add_upload,  add_live,    add_setting, add_history,  add_demo, add_device})
         add(arguments.commands(), chosen);
     // For the build, which installs both.
     const std::string only = argc == 2 ? argv[1] : "";

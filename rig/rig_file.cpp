@@ -67,7 +67,8 @@ class RigReader {
         if (rig_.senses.empty() && top.get("sense") == nullptr)
             findings_.add(top, "a rig needs at least one sensor: a table [sense.NAME]");
         rig_.written = std::move(written);
-        return {std::move(rig_), findings_.sorted(), findings_.sorted_warnings()};
+        return {std::move(rig_), findings_.sorted(), findings_.sorted_warnings(),
+                scope_.plan.uses()};
     }
 
   private:
@@ -293,6 +294,16 @@ class RigReader {
                                  "the converter's reference", findings_);
             first = first == nullptr ? &sense : first;
         }
+        for (const Sense& sense : rig_.senses)
+            if (const Node* supply = tables->get(sense.name)->get("supply");
+                sense.raw == RawKind::code && supply != nullptr && supply->measure() &&
+                supply->measure()->thousandths / 1000 > chip->supply + 200)
+                findings_.warn(*supply,
+                               fmt::format("{:g} V is more than a pin of the {} bears, {:g} V; see "
+                                           "that its divider lets no more through, or take a "
+                                           "lower one",
+                                           supply->measure()->thousandths / 1e6, chip->name,
+                                           chip->supply / 1000.0));
         for (Sense& sense : rig_.senses) {
             if (first == nullptr || sense.raw != RawKind::code || sense.reference != 0)
                 continue;
@@ -345,7 +356,7 @@ RigFile parse_rig(std::string_view text) {
     Findings findings;
     std::optional<Node> written = parse_toml(text, findings);
     if (!written)
-        return {{}, findings.sorted(), {}};
+        return {{}, findings.sorted(), {}, {}};
     return make_rig(std::move(*written));
 }
 

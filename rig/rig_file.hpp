@@ -5,6 +5,7 @@
 
 #include "rig/model/rig.hpp"
 #include "rig/read/findings.hpp"
+#include "rig/read/pins.hpp"
 
 #include <string>
 #include <string_view>
@@ -17,6 +18,7 @@ struct RigFile {
     Rig rig;
     std::vector<Mistake> mistakes; ///< in the order of their lines
     std::vector<Mistake> warnings; ///< what may be meant, but seldom is; the same
+    std::vector<PinUse> pins;      ///< in the order in which they were claimed
 };
 
 /// Checks the text of a rig file and builds the rig. Never throws on bad text.

@@ -231,7 +231,8 @@ DriveKind relay_room() {
             {"relay(active_{active})", "Relay", true, "Switched<{pin}, active_{active|high}>",
              nullptr, "{value}"},
             {{"pin", "active=low",
-              "the input of a relay module that is on while it is low; its supply from {board}"},
+              "the input of a relay module that is on while it is low; its supply from {board}, "
+              "its coil's from 5 V"},
              {"pin", "",
               "the input of a relay module that is on while it is high; or, for a coil of 70 ohm, "
               "{base:70} to the base of an NPN, its emitter to ground, the coil from its collector "

@@ -14,8 +14,17 @@
 
 namespace zorilla::rig {
 
+/// A pin in use.
+struct PinUse {
+    Place place; ///< where the file names it; line 0: nowhere, the chip takes it by itself
+    size_t pin;  ///< among those of the chip
+    std::string table;
+    PinWay way;
+};
+
 class PinPlan {
   public:
+    const std::vector<PinUse>& uses() const { return uses_; }
     /// Notes a pin; complains if the chip has none of that name, or somebody else uses it.
     /// \param chip  null: one of which nothing is known  \param table  who uses it, "[drive.lamp]"
     void claim(const ChipFacts* chip, const Node& node, PinWay way, const std::string& table,
@@ -29,12 +38,7 @@ class PinPlan {
     void finish(Findings& findings);
 
   private:
-    struct Use {
-        Place place;
-        size_t pin; ///< among those of the chip
-        std::string table;
-        PinWay way;
-    };
+    using Use = PinUse;
     using Owners = std::vector<std::optional<Use>>; ///< of each timer
     std::string problem_of(const Use& use, const Owners& owners) const;
     /// A pin that could be used so, as a sentence goes on.

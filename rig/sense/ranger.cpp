@@ -6,9 +6,40 @@ namespace zorilla::rig {
 
 namespace {
 
+/// Whether the chip's pin bears its echo, and takes it for one.
+void read_voltage(PartReader& in) {
+    TableReader& keys = in.keys;
+    const int32_t supply = keys.quantity("supply", Kind::voltage, "5 V").value_or(5'000'000) / 1000;
+    const std::vector<int32_t> divider =
+        keys.quantities("echo_divider", Kind::resistance, 2, 2, "[\"10 kohm\", \"20 kohm\"]");
+    const ChipFacts* chip = in.rig.chip_facts();
+    if (chip == nullptr || (keys.find("echo_divider") != nullptr && divider.size() != 2))
+        return;
+    const double high = divider.size() != 2 ? supply
+                                            : static_cast<double>(supply) * divider[1] /
+                                                  (static_cast<double>(divider[0]) + divider[1]);
+    if (high > chip->supply + 200)
+        keys.complain(fmt::format(
+            "{}: its echo is as high as its supply, {:.2g} V{}, and a pin of the {} bears {:g} V: "
+            "put 10 kohm from the echo to the pin and 20 kohm from the pin to ground, and write "
+            "echo_divider = [\"10 kohm\", \"20 kohm\"]; or take a ranger for {:g} V and write "
+            "supply "
+            "= \"{:g} V\"",
+            keys.label(), supply / 1000.0,
+            divider.empty() ? "" : fmt::format(", and {:.3g} V behind its divider", high / 1000),
+            chip->name, chip->supply / 1000.0, chip->supply / 1000.0, chip->supply / 1000.0));
+    else if (high < 0.65 * chip->supply)
+        keys.complain(fmt::format(
+            "{}: its echo is {:.2g} V high at the pin, which the {} at {:g} V "
+            "does not take for high: {}",
+            keys.label(), high / 1000, chip->name, chip->supply / 1000.0,
+            divider.empty() ? "give it a higher \"supply\"" : "leave \"echo_divider\" out"));
+}
+
 ReadPart read(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
+    read_voltage(in);
     const auto blind =
         keys.required_quantity("blind", Kind::length, "20 mm", "nearer than this it cannot see");
     const auto far = keys.required_quantity("far", Kind::length, "4 m",
@@ -65,6 +96,8 @@ SenseKind ranger_room() {
             {"blind", "\"20 mm\"", ""},
             {"far", "\"4 m\"", ""},
             {"silent_from", "\"36 ms\"", ".silent_from({})"},
+            {"supply", "\"5 V\"", ""},
+            {"echo_divider", "[\"10 kohm\", \"20 kohm\"]", ""},
             {"temperature", "\"20 degC\"", ""},
         }),
         read,
@@ -74,7 +107,10 @@ SenseKind ranger_room() {
          "read({in}, {air})",
          "EchoTime<{ping_pin}, {pin}>",
          "Echo"},
-        {{"pin", "", "its echo"}, {"ping_pin", "", "its trigger; its supply to 5 V and ground"}}};
+        {{"pin", "echo_divider",
+          "its echo through the first of {echo_divider}; the second goes from this leg to ground"},
+         {"pin", "", "its echo"},
+         {"ping_pin", "", "its trigger; its supply to {supply|5 V} and ground"}}};
 }
 
 } // namespace zorilla::rig

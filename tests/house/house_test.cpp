@@ -413,7 +413,7 @@ TEST(Help, man_page_and_completion_name_every_command_and_option) {
             }
         }
     }
-    EXPECT_EQ(commands, 27);
+    EXPECT_EQ(commands, 28);
     EXPECT_GT(options, 60);
 }
 

@@ -1,0 +1,141 @@
+// SPDX-License-Identifier: MIT
+// move: a rig file for another chip, with a pin plan that fits and the wires anew.
+#include "bench/moving.hpp"
+#include "bench/plot.hpp"
+#include "bench/wiring.hpp"
+#include "cli/command.hpp"
+#include "rig/text/files.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+
+namespace zorilla::cli {
+
+namespace {
+
+struct MoveOptions {
+    std::string rig, board, out;
+    bool force = false;
+};
+
+void print_changes(Page& page, const bench::Move& move) {
+    const auto part = [&page](const char* title, const std::vector<std::string>& lines) {
+        if (lines.empty())
+            return;
+        page.line("");
+        page.line(page.bold(title));
+        size_t width = 0;
+        for (const std::string& line : lines)
+            width = std::max(width, line.find(": ") == std::string::npos ? 0 : line.find(": "));
+        for (const std::string& line : lines) {
+            const size_t colon = line.find(": ");
+            page.line(colon == std::string::npos
+                          ? "  " + line
+                          : fmt::format("  {:<{}}  {}", line.substr(0, colon), width,
+                                        line.substr(colon + 2)));
+        }
+    };
+    part("Pins", move.pins);
+    part("In the file besides", move.others);
+    part("For you to see to", move.to_do);
+}
+
+Status move(const MoveOptions& options, Page& page) {
+    const rig::RigFile file = rig::load_rig(options.rig);
+    if (!file.mistakes.empty()) {
+        print_mistakes(options.rig, file.mistakes);
+        return bad_input;
+    }
+    known_chip(options.rig, file.rig);
+    const ChipFacts& to = *rig::chip_named(options.board);
+    const bench::Move move = bench::move_of(file, rig::read_file(options.rig), to);
+    if (!move.problem.empty()) {
+        message(fmt::format("{}: does not fit on the {}: {}", options.rig, to.name, move.problem));
+        return found_wanting;
+    }
+    const std::filesystem::path name = std::filesystem::path(options.rig).filename();
+    const std::string path = options.out + "/" + name.string();
+    std::error_code error;
+    if (std::filesystem::exists(path, error) && !options.force && rig::read_file(path) != move.text)
+        throw rig::InputError(fmt::format("{}: is there already, and says something else; --force "
+                                          "overwrites it",
+                                          path));
+    const rig::RigFile moved = rig::parse_rig(move.text);
+    if (!moved.mistakes.empty() || moved.rig.chip != to.name) {
+        message(fmt::format("{}: can be moved only so far; with the new pins there is still:",
+                            options.rig));
+        print_mistakes(path, moved.mistakes);
+    }
+    std::filesystem::create_directories(options.out);
+    write_file(path, move.text);
+    page.line(page.bold(
+        fmt::format("{} on {}, in {}:", file.rig.name, rig::with_clock(to), options.out)));
+    page.line("");
+    page.line(fmt::format("  {:<16}the rig file", name.string()));
+    if (moved.mistakes.empty()) {
+        write_file(options.out + "/wiring.md", bench::wiring_page(moved.rig));
+        write_file(options.out + "/wiring.svg",
+                   bench::plot::output_of("dot -Tsvg", bench::wiring_dot(moved.rig), "Graphviz",
+                                          "graphviz"));
+        page.line(
+            fmt::format("  {:<16}which part goes to which leg, and through what", "wiring.md"));
+        page.line(fmt::format("  {:<16}the same as a picture", "wiring.svg"));
+    }
+    print_changes(page, move);
+    page.line("");
+    page.line(
+        fmt::format("Next: zorilla firmware {} --out {}/firmware --build", path, options.out));
+    page.finish();
+    return moved.mistakes.empty() ? done : found_wanting;
+}
+
+} // namespace
+
+bool print_move(Page& page, const std::string& path, const rig::RigFile& file,
+                const std::string& board) {
+    const ChipFacts& to = *rig::chip_named(board);
+    known_chip(path, file.rig);
+    page.line("");
+    if (file.rig.chip == to.name) {
+        page.line(fmt::format("It is for the {} already.", to.name));
+        return true;
+    }
+    const bench::Move move = bench::move_of(file, rig::read_file(path), to);
+    page.line(page.bold(fmt::format("To move it to {}", rig::with_clock(to))));
+    if (!move.problem.empty()) {
+        page.line("  it does not fit: " + move.problem);
+        return false;
+    }
+    print_changes(page, move);
+    page.line("");
+    page.line(fmt::format("zorilla move {} --board {} --out FOLDER writes that.", path, to.name));
+    return true;
+}
+
+std::vector<std::string> chip_words() {
+    std::vector<std::string> out;
+    for (const ChipFacts* chip : rig::all_chips())
+        out.emplace_back(chip->name);
+    return out;
+}
+
+void add_move(Command& app, Chosen& chosen) {
+    auto options = std::make_shared<MoveOptions>();
+    Command* command = app.add_subcommand(
+        "move", "Write a rig file for another chip: pins that fit, and the wires anew.\n"
+                "Example: zorilla move hen_house.toml --board rp2040 --out hen_house_rp2040");
+    command->add_option("RIG", options->rig, "The rig file.")->required();
+    command->add_option("--board", options->board, "The chip to move it to.")
+        ->required()
+        ->one_of(chip_words());
+    command->add_option("--out", options->out, "The folder to write; it is made if need be.")
+        ->required()
+        ->type_name("FOLDER");
+    command->add_flag("--force", options->force, "Overwrite a rig file that is there already.");
+    command->callback(
+        [options, &chosen] { chosen = [options](Page& page) { return move(*options, page); }; });
+}
+
+} // namespace zorilla::cli
