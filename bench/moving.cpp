@@ -313,6 +313,16 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
                  [](const PinUse& use) {
                      return use.table != "[board] line" && use.table != "the converter's reference";
                  });
+    const bool hears = std::any_of(to.lines, to.lines + to.line_count,
+                                   [](const LineFacts& line) { return line.hears; });
+    for (const rig::Sense& sense : file.rig.senses)
+        if (sense.pin.empty() && !hears) {
+            out.problem =
+                fmt::format("[sense.{}] is said over the serial line, and the {} has "
+                            "none that receives; take another chip, or a contact on a pin",
+                            sense.name, to.name);
+            return out;
+        }
     Planner planner(to, uses, from);
     if (!planner.plan()) {
         const PinUse& hardest = planner.hardest();

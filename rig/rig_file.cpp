@@ -242,6 +242,11 @@ class RigReader {
         else if (const Node* pin = keys.find("pin"))
             findings_.add(
                 *pin, fmt::format("a {} has no pin: it is said over the serial line", kind->word));
+        if (const ChipFacts* chip = rig_.chip_facts();
+            !has_pin && chip != nullptr && !line_named(*chip, rig_.line)->hears)
+            keys.complain(fmt::format("{} is said over the serial line, and the {} has none that "
+                                      "receives; take another chip, or a contact on a pin",
+                                      keys.label(), chip->name));
         if (kind != nullptr)
             for (const auto& [pin, why] : kind->other_pins) {
                 keys.allow({{pin, "\"PB0\""}});

@@ -126,8 +126,11 @@ std::string MainWriter::text(const std::string& title, Duration every) {
                         "CheckedRow<{}> row;\n",
                         header(columns_, who_), row_size_);
         // However long the header is: outputs are off meanwhile.
-        sends = "        if (header.send<Wires>()) {\n            Wires::fed();\n"
-                "            continue; // the first pass is the first row\n        }\n";
+        if (std::string_view(line_.name) == "usb")
+            sends = "        if (row.done() && Wires::opened())\n"
+                    "            header = ProgramLine(header_text());\n";
+        sends += "        if (header.send<Wires>()) {\n            Wires::fed();\n"
+                 "            continue; // the first pass is the first row\n        }\n";
         row = fmt::format("        if (row.done()) {{\n            row.begin(now, 0x{:04x});\n{}"
                           "        }}\n",
                           check_start(who_), row_);

@@ -54,6 +54,12 @@ TEST(Headers, each_stands_alone_on_every_compiler_without_a_standard_library) {
         for (const char* chip : {"atmega328p", "atmega2560", "attiny85"})
             if (has(path, "/avr/") || has(path, "board/" + std::string(chip)))
                 chips.emplace_back(chip);
+        if (has(path, "rp2040.hpp") || has(path, "/rp2040/")) {
+            if (has(path, "/chips/"))
+                compile(avr, text);
+            compile("arm-none-eabi-g++ -mcpu=cortex-m0plus -mthumb -nostdinc++", text);
+            continue;
+        }
         for (const std::string& chip : chips)
             compile(std::string(ZORILLA_CLANG) + " --target=avr -mmcu=" + chip +
                         " -isystem /usr/lib/avr/include -nostdinc++",

@@ -101,6 +101,9 @@ template <class Board, class... Roles> class Wiring {
 
     /// Hands a character to the serial line; false while it is busy.
     static bool send(char c) { return Hub::send(c); }
+    /// Whether somebody has begun to listen since this was asked last, as a plug tells it; a serial
+    /// line never does.
+    static bool opened() { return Hub::opened(); }
     /// A line that came in, without its end; null while there is none. The next may come once
     /// `line_done` was called.
     static const char* line() { return Hub::line(); }

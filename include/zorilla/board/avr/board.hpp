@@ -106,6 +106,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         }
 
         static bool send(char c) { return Serial::send(c); }
+        static bool opened() { return false; }
         static const char* line() { return Serial::line(); }
         static void line_done() { Serial::line_done(); }
         static uint8_t lost() { return Serial::lost(); }

@@ -19,10 +19,10 @@ struct Atmega2560 {
         {TimerKind::wide, 16, false, 0x120, 0x121, 0x124, 0x126, {0x128, 0x12a, 0x12c}},
     };
     /// Its second, third and fourth line take the pins of others, and so are asked for by name.
-    static constexpr LineFacts lines[] = {{"serial0", "PE0", "PE1", -1},
-                                          {"serial1", "PD2", "PD3", -1},
-                                          {"serial2", "PH0", "PH1", -1},
-                                          {"serial3", "PJ0", "PJ1", -1}};
+    static constexpr LineFacts lines[] = {{"serial0", "PE0", "PE1", -1, true},
+                                          {"serial1", "PD2", "PD3", -1, true},
+                                          {"serial2", "PH0", "PH1", -1, true},
+                                          {"serial3", "PJ0", "PJ1", -1, true}};
     /// Where the registers of each line begin, with its UCSRnA.
     static constexpr uint16_t line_at[] = {0xc0, 0xc8, 0xd0, 0x130};
 

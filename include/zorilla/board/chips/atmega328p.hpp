@@ -15,7 +15,7 @@ struct Atmega328p {
         {TimerKind::wide, 16, false, 0x80, 0x81, 0x84, 0x86, {0x88, 0x8a, 0}},
         {TimerKind::narrow, 8, false, 0xb0, 0xb1, 0xb2, 0, {0xb3, 0xb4, 0}},
     };
-    static constexpr LineFacts lines[] = {{"serial", "PD0", "PD1", -1}};
+    static constexpr LineFacts lines[] = {{"serial", "PD0", "PD1", -1, true}};
 
     static constexpr const char* crystal = "carries the crystal that the clock runs on";
     static constexpr const char* receives = "is where the serial line receives";

@@ -15,8 +15,8 @@ struct Attiny85 {
         {TimerKind::powers, 8, false, 0x50, 0x4c, 0x4f, 0x4d, {0x4e, 0x4b, 0}},
     };
     /// It has no hardware for lines: one that sends takes a timer.
-    static constexpr LineFacts lines[] = {{"none", nullptr, nullptr, -1},
-                                          {"timer", nullptr, "PB4", 1}};
+    static constexpr LineFacts lines[] = {{"none", nullptr, nullptr, -1, false},
+                                          {"timer", nullptr, "PB4", 1, false}};
 
     static constexpr const char* reset = "is the reset";
     /// PB1 can be an output of two timers, and is one of timer 0 here.

@@ -60,6 +60,7 @@ struct LineFacts {
     const char* receives; ///< the pin; null: none
     const char* sends;    ///< the pin; null: none
     int8_t timer;         ///< which it takes; -1: none
+    bool hears;           ///< whether commands can come in
 };
 
 /// All of a chip, for who finds it by its name.

@@ -11,9 +11,9 @@ namespace zorilla::chips {
 struct Rp2040 {
     static constexpr TimerFacts slice = {TimerKind::slice, 16, false, 0, 0, 0, 0, {}};
     static constexpr TimerFacts timers[] = {slice, slice, slice, slice, slice, slice, slice, slice};
-    static constexpr LineFacts lines[] = {{"usb", nullptr, nullptr, -1},
-                                          {"serial0", "GPIO1", "GPIO0", -1},
-                                          {"serial1", "GPIO5", "GPIO4", -1}};
+    static constexpr LineFacts lines[] = {{"usb", nullptr, nullptr, -1, true},
+                                          {"serial0", "GPIO1", "GPIO0", -1, true},
+                                          {"serial1", "GPIO5", "GPIO4", -1, true}};
     static constexpr PinFacts pins[] = {
         {"GPIO0", -1, 0, 0, 0, 2, nullptr},   {"GPIO1", -1, 0, 1, 0, 3, nullptr},
         {"GPIO2", -1, 1, 0, 0, 4, nullptr},   {"GPIO3", -1, 1, 1, 0, 5, nullptr},

@@ -106,6 +106,7 @@ struct Rp2040 : rp2040::Pins {
             sent_ = Line::send(c); // the next may follow at once
             return sent_;
         }
+        static bool opened() { return Line::opened(); }
         static const char* line() { return Line::line(); }
         static void line_done() { Line::line_done(); }
         static uint8_t lost() { return Line::lost(); }
@@ -115,6 +116,7 @@ struct Rp2040 : rp2040::Pins {
         [[gnu::always_inline]] static void fed() {
             __asm__ volatile("" ::: "memory"); // all that the pass has changed is there to be seen
             rp2040::at(rp2040::watchdog + 0x0c) = 2;
+            sent_ = true; // there may be something to send now
             if constexpr (guarded)
                 rp2040::at(rp2040::watchdog + 4) = 500'000; // 250 ms: it counts by twos (4.7.1)
         }
@@ -162,7 +164,7 @@ struct Rp2040 : rp2040::Pins {
             listen_to(rp2040::on_pins);
         }
         static inline ResetCause cause_ = ResetCause::power;
-        static inline bool sent_ = false;
+        static inline bool sent_ = false; ///< the next character may follow without a rest
         static inline uint32_t seen_ = 0;
         static inline volatile uint32_t counted_ = 0;
     };

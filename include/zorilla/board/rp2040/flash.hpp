@@ -13,12 +13,15 @@ namespace zorilla::rp2040 {
 /// some 0.7 ms, a sector 45 ms, and at most 400 ms.
 struct FlashRom {
     static constexpr uint32_t page_size = 256, sector_size = 4096;
-    static constexpr uint32_t begins = 0x1000'0000;
 
-    [[gnu::noinline, gnu::section(".ram_code"), gnu::long_call]] static void
-    write(uint32_t offset, const uint8_t* page) {
+    static uint32_t word(uint32_t offset) { return at(0x1000'0000 + offset); }
+    /// \param page  null: erases the sector
+    [[gnu::noinline, gnu::section(".ram_code")]] static void write(uint32_t offset,
+                                                                   const uint8_t* page) {
         const Rom rom;
         const Quiet quiet;
+        if (page == nullptr)
+            at(watchdog + 4) = 0xff'ffff; // 8 s, should it be at work
         rom.connect();
         rom.leave();
         if (page != nullptr)
@@ -66,13 +69,15 @@ struct FlashRom {
 ///
 /// RAM: 260 bytes. A write takes 0.7 ms; where the sector is full, once in 959, 50 ms more, and at
 /// most 0.4 s, for which the watchdog waits.
-/// \tparam Rom  `write(offset, page)`, which erases the sector there where the page is null
+/// \tparam Rom  another one to write and read by, such as a desk's
 template <class Rom = FlashRom> class KeptBytes {
   public:
     static constexpr uint16_t size = 256;
     static constexpr uint32_t first_sector = chips::Rp2040::facts.flash;
 
     static bool ready() { return true; }
+    /// As after power has come back: what is kept is read anew.
+    static void begin_anew() { loaded_ = false; }
     static uint8_t read(uint16_t address) {
         load();
         return bytes_[address];
@@ -92,10 +97,6 @@ template <class Rom = FlashRom> class KeptBytes {
     static constexpr uint32_t words = Rom::sector_size / 4, in_page = Rom::page_size / 4;
     static constexpr uint32_t blank = 0xffff'ffff;
 
-    static const volatile uint32_t* sector_at(uint8_t sector) {
-        return reinterpret_cast<const volatile uint32_t*>(
-            static_cast<uintptr_t>(Rom::begins + offset_of(sector)));
-    }
     static constexpr uint32_t offset_of(uint8_t sector) {
         return first_sector + sector * Rom::sector_size;
     }
@@ -114,7 +115,7 @@ template <class Rom = FlashRom> class KeptBytes {
         return 0x4b5aU << 16 | static_cast<uint32_t>(static_cast<uint8_t>(~turn)) << 8 | turn;
     }
     static bool is_valid(uint8_t sector, uint8_t& turn) {
-        const uint32_t mark = sector_at(sector)[0];
+        const uint32_t mark = Rom::word(offset_of(sector));
         turn = static_cast<uint8_t>(mark);
         return mark == mark_of(turn);
     }
@@ -135,7 +136,7 @@ template <class Rom = FlashRom> class KeptBytes {
                                        : (valid[0] ? 0 : 1);
         turn_ = turns[sector_];
         for (used_ = 1; used_ < words; ++used_) {
-            const uint32_t word = sector_at(sector_)[used_];
+            const uint32_t word = Rom::word(offset_of(sector_) + 4 * used_);
             if (word == blank)
                 break;
             // One that was cut off says nothing.
@@ -147,7 +148,6 @@ template <class Rom = FlashRom> class KeptBytes {
     static void move() {
         const auto to = static_cast<uint8_t>(sector_ ^ 1U);
         const uint8_t turn = static_cast<uint8_t>(turn_ + 1);
-        at(watchdog + 4) = 0xff'ffff; // 8 s, should it be at work
         Rom::write(offset_of(to), nullptr);
         uint32_t next = 1;
         uint32_t page[in_page];

@@ -11,7 +11,7 @@
 namespace zorilla::rp2040 {
 
 [[gnu::always_inline]] inline volatile uint32_t& at(uint32_t address) {
-    return *reinterpret_cast<volatile uint32_t*>(address); // NOLINT: a register
+    return *reinterpret_cast<volatile uint32_t*>(static_cast<uintptr_t>(address));
 }
 /// Of peripherals, 2.1.2: bits are set, or cleared, in one write.
 [[gnu::always_inline]] inline void set_bits(uint32_t address, uint32_t bits) {

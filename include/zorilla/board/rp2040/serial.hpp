@@ -19,6 +19,7 @@ struct NoLine {
     static bool is_busy() { return false; }
     static void on_character() {}
     static void on_usb() {}
+    static bool opened() { return false; }
     static const char* line() { return nullptr; }
     static void line_done() {}
     static uint8_t lost() { return 0; }

@@ -15,7 +15,7 @@ namespace rp2040 {
 
 /// Whether a plug is in, and somebody listens, makes no difference to a pass: what nobody takes is
 /// dropped, at once where no program has the port open, else after 50 ms. What comes in waits on
-/// the other side until the line before it was read. RAM: 600 bytes.
+/// the other side until the line before it was read. RAM: 700 bytes.
 class Usb : public NoLine {
   public:
     static constexpr uint32_t parts = part_usb;
@@ -34,16 +34,26 @@ class Usb : public NoLine {
         set_bits(base + 0x4c, 1U << 16); // the host may see it
     }
 
-    /// True also where nobody takes it.
+    /// True also where nobody takes it. To a program that has just opened the port whole lines go
+    /// alone.
     static bool send(char c) {
         const Quiet quiet;
-        if (!open_ || stalled_)
+        if (opening_ && begins_)
+            opening_ = false;
+        begins_ = c == '\n';
+        if (!open_ || opening_ || stalled_)
             return true;
         if (static_cast<uint16_t>(end_ - begin_) == room)
             return false;
         ring_[end_ % room] = c;
         end_ = static_cast<uint16_t>(end_ + 1);
         return true;
+    }
+    /// Whether a program has opened the port since this was asked last, to which a header is due.
+    static bool opened() {
+        const bool out = opened_;
+        opened_ = false;
+        return out;
     }
     /// Each millisecond, and once there is nothing more to send.
     static void step(Instant now) {
@@ -103,7 +113,7 @@ class Usb : public NoLine {
   private:
     static constexpr uint32_t memory = 0x5010'0000, base = 0x5011'0000;
     static constexpr uint32_t control = 0x100, notes = 0x180, out_text = 0x1c0, in_text = 0x200;
-    static constexpr uint16_t room = 256;
+    static constexpr uint16_t room = 512;
     static constexpr Duration patience = 50_ms;
     static_assert(usb_packet <= 64);
 
@@ -129,7 +139,7 @@ class Usb : public NoLine {
     }
 
     static void close() {
-        open_ = stalled_ = sending_ = false;
+        open_ = opened_ = stalled_ = sending_ = false;
         begin_ = end_;
         came_ = 0;
         at(memory + 0x90) = at(memory + 0x94) = 0;
@@ -179,7 +189,8 @@ class Usb : public NoLine {
             answer(bytes, count, asked);
         };
         static uint8_t two[2];
-        switch (kind << 8 | what) {
+        // What a class asks may be said to an interface or to the whole device.
+        switch ((kind & 0x60) == 0x20 ? (kind | 1) << 8 | what : kind << 8 | what) {
         case 0x8006: // describe
             if (value == 0x100)
                 return tell(usb_device, sizeof usb_device);
@@ -220,6 +231,7 @@ class Usb : public NoLine {
             return arm(0x84, 1U << 13 | usb_packet);
         case 0xa121: return tell(coding_, sizeof coding_);
         case 0x2122: // whether a program has the port open
+            opened_ = opening_ = (value & 1) != 0 && !open_;
             open_ = (value & 1) != 0;
             stalled_ = false;
             begin_ = end_;
@@ -261,6 +273,8 @@ class Usb : public NoLine {
     static inline LineIn in_;
     static inline char ring_[room] = {};
     static inline volatile uint16_t begin_ = 0, end_ = 0;
+    static inline volatile bool opened_ = false, opening_ = false;
+    static inline bool begins_ = true;
     static inline volatile bool open_ = false, stalled_ = false, sending_ = false;
     static inline volatile uint8_t came_ = 0;
     static inline uint8_t read_ = 0;

@@ -1,0 +1,242 @@
+// SPDX-License-Identifier: MIT
+// The same rigs on every chip: moved there, built, and rehearsed with inputs of every kind; and
+// what each chip alone has.
+#include "bench/firmware.hpp"
+#include "bench/moving.hpp"
+#include "bench/rehearse/avr_chip.hpp"
+#include "bench/rehearse/rehearse.hpp"
+#include "tests/budget/chip_rig.hpp"
+#include "tests/desk/process.hpp"
+
+#include <zorilla/board/chips/atmega2560.hpp>
+#include <zorilla/board/chips/attiny85.hpp>
+#include <zorilla/board/chips/rp2040.hpp>
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <set>
+
+namespace {
+
+using namespace zorilla;
+using desk::has;
+using desk::zorilla;
+
+const std::string examples = ZORILLA_SOURCE "/examples/";
+bool is_deep() { return std::getenv("ZORILLA_DEEP") != nullptr; }
+
+std::string text_of(const std::string& example) {
+    return desk::read_all(examples + example + "/" + example + ".toml");
+}
+
+/// A rig on another chip. Empty if it does not fit there.
+std::string moved(const std::string& text, const ChipFacts& to) {
+    const bench::Move move = bench::move_of(rig::parse_rig(text), text, to);
+    return move.problem.empty() ? move.text : std::string();
+}
+
+/// What a rig is on its chip: built, and run beside the rig file for a while.
+struct OnChip {
+    bench::Built built;
+    bench::Rehearsal is;
+};
+OnChip on_chip(const std::string& text, int64_t milliseconds, bool sends = false) {
+    const rig::RigFile file = rig::parse_rig(text);
+    EXPECT_TRUE(file.mistakes.empty()) << file.mistakes.front().text << "\n" << text;
+    const desk::Folder folder;
+    const bench::FirmwareFolder written =
+        bench::firmware_folder(file.rig, "rig", text, {100_ms, sends});
+    for (const auto& [name, content] : written.files)
+        folder.write(name, content);
+    OnChip out;
+    const std::string path = folder.path().string();
+    out.built = bench::build_firmware(*file.rig.chip_facts(), path);
+    EXPECT_EQ(out.built.problem, "") << text;
+    if (out.built.problem.empty() && out.built.fits.empty())
+        out.is = bench::rehearse(file.rig, path, bench::random_rows(file.rig, milliseconds),
+                                 milliseconds);
+    return out;
+}
+
+struct Where {
+    const char* example;
+    const char* chip;
+    bool is_deep = false;
+};
+class OnEveryChip : public testing::TestWithParam<Where> {};
+
+TEST_P(OnEveryChip, a_rig_does_what_its_file_says) {
+    const Where where = GetParam();
+    if (where.is_deep && !is_deep())
+        GTEST_SKIP() << "./dev test deep";
+    const std::string text = moved(text_of(where.example), *rig::chip_named(where.chip));
+    ASSERT_FALSE(text.empty());
+    const OnChip is = on_chip(text, is_deep() ? 30'000 : 5'000);
+    EXPECT_EQ(is.built.fits, "");
+    EXPECT_TRUE(is.is.difference.empty()) << is.is.difference.front() << is.is.difference.at(2);
+    EXPECT_GE(is.is.passes, is_deep() ? 295U : 45U);
+    EXPECT_EQ(is.is.missed, 0U);
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    Examples, OnEveryChip,
+    testing::Values(Where{"hen_house", "rp2040"}, Where{"hen_house", "atmega2560"},
+                    Where{"dew_heater", "attiny85"}, Where{"aquarium_light", "rp2040"},
+                    Where{"heat_lamp", "attiny85", true}, Where{"heat_lamp", "rp2040", true},
+                    Where{"heat_lamp", "atmega2560", true}, Where{"bilge_pump", "rp2040", true},
+                    Where{"bilge_pump", "atmega2560", true}, Where{"dew_heater", "rp2040", true},
+                    Where{"dew_heater", "atmega2560", true}, Where{"fume_hood", "rp2040", true},
+                    Where{"fume_hood", "atmega2560", true}, Where{"pellet_feeder", "rp2040", true},
+                    Where{"pellet_feeder", "atmega2560", true},
+                    Where{"proofing_box", "rp2040", true},
+                    Where{"proofing_box", "atmega2560", true}, Where{"rain_barrel", "rp2040", true},
+                    Where{"rain_barrel", "atmega2560", true},
+                    Where{"aquarium_light", "atmega2560", true}));
+
+TEST(EveryChip, builds_and_runs_random_rigs_that_fit_it) {
+    chip_rig::Maker make(
+        chip_rig::sections_of(desk::read_all(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 11);
+    for (const char* name : {"atmega2560", "rp2040", "attiny85"}) {
+        const ChipFacts& chip = *rig::chip_named(name);
+        // On eight pins little fits: what does not is passed over.
+        const int wanted = is_deep() ? 100 : 1;
+        for (int made = 0, tried = 0; made < wanted && tried < 3000; ++tried) {
+            const std::string text = make.text();
+            const std::string there = text.empty() ? text : moved(text, chip);
+            if (there.empty() || rig::parse_rig(there).rig.drives.empty() ||
+                !rig::parse_rig(there).mistakes.empty())
+                continue;
+            const OnChip is = on_chip(there, 5'000);
+            if (!is.built.fits.empty())
+                continue;
+            EXPECT_TRUE(is.is.difference.empty())
+                << name << ": " << is.is.difference.front() << is.is.difference.at(2) << "\n"
+                << there;
+            ++made;
+        }
+    }
+}
+
+TEST(Move, random_rigs_stay_what_they_are_but_for_pins_and_codes) {
+    chip_rig::Maker make(
+        chip_rig::sections_of(desk::read_all(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 5);
+    std::set<std::string> fitted;
+    for (int i = 0; i < 60; ++i) {
+        const std::string text = make.text();
+        if (text.empty())
+            continue;
+        const rig::RigFile before = rig::parse_rig(text);
+        for (const ChipFacts* chip : rig::all_chips()) {
+            const std::string there = moved(text, *chip);
+            if (there.empty())
+                continue;
+            fitted.insert(chip->name);
+            const rig::RigFile after = rig::parse_rig(there);
+            ASSERT_TRUE(after.mistakes.empty())
+                << chip->name << ": " << after.mistakes.front().text << "\n"
+                << there;
+            EXPECT_EQ(after.rig.chip, chip->name);
+            EXPECT_EQ(after.rig.senses.size(), before.rig.senses.size());
+            EXPECT_EQ(after.rig.facts.size(), before.rig.facts.size());
+            EXPECT_EQ(after.rig.drives.size(), before.rig.drives.size());
+            // Its comments come along, and it comes back as it was.
+            EXPECT_EQ(std::count(there.begin(), there.end(), '#'),
+                      std::count(text.begin(), text.end(), '#'));
+            if (chip->converter_bits == 10) {
+                EXPECT_FALSE(moved(there, *before.rig.chip_facts()).empty()) << there;
+            }
+        }
+    }
+    EXPECT_GE(fitted.size(), 3U);
+}
+
+TEST(Move, command_writes_the_rig_its_wires_and_what_is_left_to_do) {
+    const desk::Folder folder;
+    const std::string rig = examples + "hen_house/hen_house.toml", out = folder / "p";
+    const desk::Outcome first = zorilla("move " + rig + " --board rp2040 --out " + out);
+    EXPECT_EQ(first.status, 0) << first.err;
+    for (const char* words : {"roost        ADC0 stays", "PD7 becomes GPIO",
+                              "barrel  its echo is 5 V high, and a pin bears 3.3 V"})
+        EXPECT_TRUE(has(first.out, words)) << first.out;
+    const std::string wires = desk::read_all(out + "/wiring.md");
+    EXPECT_TRUE(has(wires, "its echo through the first of 10 kohm and 20 kohm")) << wires;
+    EXPECT_TRUE(has(desk::read_all(out + "/wiring.svg"), "GPIO"));
+    // What somebody has changed since is not lost.
+    folder.write("p/hen_house.toml", "[board]\n");
+    const desk::Outcome again = zorilla("move " + rig + " --board rp2040 --out " + out);
+    EXPECT_EQ(again.status, 2);
+    EXPECT_TRUE(has(again.err, "--force overwrites it")) << again.err;
+    const desk::Outcome small = zorilla("check " + rig + " --board attiny85");
+    EXPECT_EQ(small.status, 1);
+    EXPECT_TRUE(has(small.out, "the rig wants 16 pins, 3 of them of the converter, and the "
+                               "attiny85 has 5 and 3"))
+        << small.out;
+}
+
+TEST(Move, a_pin_that_would_not_bear_it_is_a_mistake_with_its_divider) {
+    const std::string barrel = "[board]\nchip = \"rp2040\"\n[sense.a]\npart = \"ranger\"\npin = "
+                               "\"GPIO2\"\nping_pin = \"GPIO3\"\nblind = \"20 mm\"\nfar = \"4 m\"\n"
+                               "temperature = \"20 degC\"\n";
+    struct Case {
+        const char* more;
+        const char* said; ///< empty: nothing
+    };
+    for (const Case& one : std::initializer_list<Case>{
+             {"", "echo_divider = [\"10 kohm\", \"20 kohm\"]"},
+             {"echo_divider = [\"10 kohm\", \"20 kohm\"]\n", ""},
+             {"supply = \"3.3 V\"\n", ""},
+             {"echo_divider = [\"10 kohm\", \"47 kohm\"]\n", "and 4.12 V behind its divider"},
+             {"echo_divider = [\"20 kohm\", \"10 kohm\"]\n", "leave \"echo_divider\" out"}}) {
+        const rig::RigFile file = rig::parse_rig(barrel + one.more);
+        EXPECT_EQ(file.mistakes.empty(), *one.said == '\0') << one.more;
+        if (!file.mistakes.empty()) {
+            EXPECT_TRUE(has(file.mistakes.front().text, one.said)) << file.mistakes.front().text;
+        }
+    }
+}
+
+TEST(Attiny85, heat_lamp_sends_what_it_does_and_takes_little_of_the_chip) {
+    std::string text = moved(text_of("heat_lamp"), chips::Attiny85::facts);
+    text.replace(text.find("chip ="), 6, "line = \"timer\"\nchip =");
+    const rig::Rig rig = rig::parse_rig(text).rig;
+    const desk::Folder folder;
+    for (const auto& [name, content] :
+         bench::firmware_folder(rig, "rig", text, {100_ms, true}).files)
+        folder.write(name, content);
+    const bench::Built built = bench::build_firmware(*rig.chip_facts(), folder.path().string());
+    ASSERT_EQ(built.problem, "");
+    bench::AvrChip chip(chips::Attiny85::facts, folder / "firmware.elf");
+    chip.set_code(700, 1);
+    chip.run_for(10'000);
+    // Each character came as it was sent: each row stands, one after the other.
+    const std::string said = chip.serial();
+    EXPECT_EQ(said.find('\xff'), std::string::npos);
+    EXPECT_EQ(said.rfind("time (s),roost (code),heat_lamp (out),check (", 0), 0U) << said;
+    int rows = 0;
+    for (size_t at = 0; (at = said.find(",700,0,", at)) != std::string::npos; ++at)
+        ++rows;
+    EXPECT_GE(rows, 95) << said.substr(0, 400);
+    EXPECT_LE(built.flash, 3 * 1024U);
+    EXPECT_LE(built.ram + chip.stack(), 128U);
+}
+
+TEST(Atmega2560, each_of_its_lines_sends) {
+    for (int number = 0; number < 4; number += is_deep() ? 1 : 3) {
+        std::string text = moved(text_of("heat_lamp"), chips::Atmega2560::facts);
+        text.replace(text.find("chip ="), 6,
+                     "line = \"serial" + std::to_string(number) + "\"\nchip =");
+        const rig::Rig rig = rig::parse_rig(text).rig;
+        const desk::Folder folder;
+        for (const auto& [name, content] :
+             bench::firmware_folder(rig, "rig", text, {100_ms, true}).files)
+            folder.write(name, content);
+        ASSERT_EQ(bench::build_firmware(*rig.chip_facts(), folder.path().string()).problem, "");
+        bench::AvrChip chip(chips::Atmega2560::facts, folder / "firmware.elf");
+        chip.listen_to(number);
+        chip.run_for(500);
+        EXPECT_TRUE(has(chip.serial(), "time (s),roost (code)")) << number;
+    }
+}
+
+} // namespace
