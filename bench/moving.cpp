@@ -198,9 +198,10 @@ std::string name_of(const std::string& table) {
 class Codes {
   public:
     Codes(Edits& edits, int bits) : edits_(edits), bits_(bits) {}
-    void scale(const rig::Node& node) {
+    void scale(const rig::Node& node, int64_t most = INT64_MAX) {
         if (const auto code = node.as_whole()) {
-            edits_.replace(node.place(), fmt::format("{}", scaled(static_cast<double>(*code))));
+            edits_.replace(node.place(),
+                           fmt::format("{}", std::min(scaled(static_cast<double>(*code)), most)));
             ++count;
         }
     }
@@ -230,9 +231,11 @@ void move_codes(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const 
     for (const rig::Sense& sense : rig.senses) {
         const rig::Node& table = *senses->get(sense.name);
         Codes codes(edits, bits);
-        for (const char* key : {"dry", "wet", "code_at_0", "code_at_100", "spread"})
+        for (const char* key : {"dry", "wet", "code_at_0", "code_at_100"})
             if (const rig::Node* node = table.get(key))
                 codes.scale(*node);
+        if (const rig::Node* node = table.get("spread"))
+            codes.scale(*node, 1'000);
         if (const rig::Node* points = table.get("points");
             points != nullptr && sense.word == "value_table")
             for (const rig::Node& pair : points->inside())

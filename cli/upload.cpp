@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // upload: a program onto a chip.
 #include "bench/upload/upload.hpp"
+#include "bench/upload/drive.hpp"
 #include "cli/command.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
@@ -13,9 +14,33 @@ namespace zorilla::cli {
 
 namespace {
 
-Status upload(bench::UploadPlan plan, Page& page) {
+/// Onto the drive that an RP2040 shows.
+Status copy(const std::string& uf2, const std::string& where, Page& page) {
+    const std::vector<bench::Drive> found = bench::drives(where);
+    if (found.empty())
+        throw rig::InputError(fmt::format(
+            "{}; hold the board's BOOTSEL button while you plug it in, wait until its drive is "
+            "mounted{}, and try again",
+            where.empty() ? std::string("no drive with an INFO_UF2.TXT is there")
+                          : fmt::format("{}: has no INFO_UF2.TXT", where),
+            where.empty() ? ", or say where it is with --drive" : ""));
+    if (found.size() > 1)
+        throw rig::InputError(fmt::format("there are {} such drives, {} and {} among them; say "
+                                          "which with --drive",
+                                          found.size(), found[0].path, found[1].path));
+    const size_t bytes = bench::copy_to_drive(uf2, found.front());
+    page.line(fmt::format("{} bytes of {} are on the drive {}; the chip starts with them.",
+                          rig::count_to_text(bytes), uf2, found.front().path));
+    page.finish();
+    return done;
+}
+
+Status upload(bench::UploadPlan plan, const std::string& drive, Page& page) {
     if (std::filesystem::is_directory(plan.hex))
-        plan.hex += "/firmware.hex";
+        plan.hex +=
+            std::filesystem::exists(plan.hex + "/firmware.uf2") ? "/firmware.uf2" : "/firmware.hex";
+    if (std::filesystem::path(plan.hex).extension() == ".uf2")
+        return copy(plan.hex, drive, page);
     if (plan.port.empty() && plan.programmer.empty())
         throw rig::InputError("where is the chip? --port /dev/ttyUSB0 for a board with a boot "
                               "loader, or --programmer NAME");
@@ -32,13 +57,15 @@ Status upload(bench::UploadPlan plan, Page& page) {
 
 void add_upload(Command& app, Chosen& chosen) {
     auto options = std::make_shared<bench::UploadPlan>();
+    auto drive = std::make_shared<std::string>();
     Command* command = app.add_subcommand(
-        "upload", "Write a program to an ATmega328P, and compare what is there then.\n"
+        "upload", "Write a program to an ATmega328P, and compare what is there then; or copy it to "
+                  "the drive of an RP2040.\n"
                   "Example: zorilla upload hen_house/firmware.hex --port /dev/ttyUSB0");
     command
         ->add_option("FILE", options->hex,
-                     "The firmware.hex of zorilla firmware --build, or of zorilla look; or their "
-                     "folder.")
+                     "The firmware.hex or firmware.uf2 of zorilla firmware --build, or of zorilla "
+                     "look; or their folder.")
         ->required();
     command
         ->add_option("--port", options->port,
@@ -52,8 +79,13 @@ void add_upload(Command& app, Chosen& chosen) {
                      "A programmer instead of the boot loader, as avrdude calls it; avrdude -c ? "
                      "lists them.")
         ->type_name("NAME");
-    command->callback(
-        [options, &chosen] { chosen = [options](Page& page) { return upload(*options, page); }; });
+    command
+        ->add_option("--drive", *drive,
+                     "Where the drive of an RP2040 is mounted; without it, the one that is there.")
+        ->type_name("FOLDER");
+    command->callback([options, drive, &chosen] {
+        chosen = [options, drive](Page& page) { return upload(*options, *drive, page); };
+    });
 }
 
 } // namespace zorilla::cli

