@@ -178,8 +178,13 @@ Status check(const CheckOptions& options, Page& page) {
         return fits ? done : found_wanting;
     }
     print_rig(page, file.rig);
-    if (file.rig.chip == "atmega328p")
+    if (file.rig.chip == "atmega328p") {
         print_budget(page, file.rig);
+    } else if (const ChipFacts* chip = file.rig.chip_facts()) {
+        page.line();
+        page.line(fmt::format("What it takes of the {}: zorilla firmware {} --out FOLDER --build",
+                              chip->title, options.rig));
+    }
     if (file.rig.nevers.empty() && !options.counter_example.empty())
         throw rig::InputError(fmt::format("{}: has no \"never\" in [rig], so that there is nothing "
                                           "to look for",

@@ -243,4 +243,47 @@ TEST(Atmega2560, each_of_its_lines_sends) {
     }
 }
 
+/// The blocks of C++ in a document, one after the other.
+std::vector<std::string> blocks_of(const std::string& document) {
+    std::vector<std::string> out;
+    const std::string begins = "```cpp\n", ends = "```\n";
+    for (size_t at = 0; (at = document.find(begins, at)) != std::string::npos;) {
+        at += begins.size();
+        out.push_back(document.substr(at, document.find(ends, at) - at));
+    }
+    return out;
+}
+
+TEST(NewBoard, of_the_document_compiles_and_obeys_in_the_emulator) {
+    const std::vector<std::string> blocks =
+        blocks_of(desk::read_all(ZORILLA_SOURCE "/docs/new-board.md"));
+    ASSERT_EQ(blocks.size(), 2U);
+    EXPECT_LT(std::count(blocks[0].begin(), blocks[0].end(), '\n') +
+                  std::count(blocks[1].begin(), blocks[1].end(), '\n'),
+              200);
+    const desk::Folder folder;
+    folder.write("microbit.hpp", blocks[0]);
+    folder.write("main.cpp", blocks[1]);
+    const desk::Outcome built = desk::shell(fmt::format(
+        "cd {0} && arm-none-eabi-g++ -mcpu=cortex-m0 -mthumb -std=c++17 -Os -fno-exceptions "
+        "-fno-rtti -Wall -Wextra -Wpedantic -Wconversion -Wshadow -Werror --specs=rdimon.specs "
+        "-I{1}/include -T {1}/firmware/cortex_m/memory.ld {1}/firmware/cortex_m/vectors.cpp "
+        "main.cpp -o board.elf",
+        folder.path().string(), ZORILLA_SOURCE));
+    ASSERT_EQ(built.status, 0) << built.err;
+    const desk::Outcome ran = desk::shell(fmt::format(
+        "(sleep 0.5; echo set lamp on for 1 s; sleep 3.5) | timeout 4 qemu-system-arm -M microbit "
+        "-nographic -semihosting-config enable=on,target=native -kernel {}/board.elf",
+        folder.path().string()));
+    // It was asked for one second, and stays on for the two that its relay needs.
+    EXPECT_EQ(ran.out.rfind("ready\n0.000 off\n", 0), 0U) << ran.out;
+    EXPECT_TRUE(has(ran.out, "\nok\n")) << ran.out;
+    int lit = 0;
+    for (size_t at = 0; (at = ran.out.find(" on\n", at)) != std::string::npos; ++at)
+        ++lit;
+    EXPECT_GE(lit, 19) << ran.out;
+    EXPECT_LE(lit, 22) << ran.out;
+    EXPECT_TRUE(has(ran.out.substr(ran.out.rfind(" on\n")), " off\n")) << ran.out;
+}
+
 } // namespace
