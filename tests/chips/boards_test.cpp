@@ -77,6 +77,24 @@ TEST_P(OnEveryChip, a_rig_does_what_its_file_says) {
     EXPECT_TRUE(is.is.difference.empty()) << is.is.difference.front() << is.is.difference.at(2);
     EXPECT_GE(is.is.passes, is_deep() ? 295U : 45U);
     EXPECT_EQ(is.is.missed, 0U);
+
+    // And takes what the table says, where it stands there.
+    const std::string page = desk::read_all(ZORILLA_SOURCE "/docs/boards.md");
+    const std::string row = fmt::format("| {} | {} | ", where.example, where.chip);
+    const size_t at = page.find(row);
+    if (at == std::string::npos) {
+        EXPECT_TRUE(where.is_deep);
+        return;
+    }
+    std::string numbers = page.substr(at + row.size(), page.find('\n', at) - at - row.size());
+    numbers.erase(std::remove(numbers.begin(), numbers.end(), ','), numbers.end());
+    int flash = 0, ram = 0, cycles = 0;
+    ASSERT_EQ(std::sscanf(numbers.c_str(), "%d B | %d B | %d cycles", &flash, &ram, &cycles), 3);
+    EXPECT_NEAR(flash, is.built.flash, 0.02 * flash);
+    EXPECT_NEAR(ram, is.built.ram + is.is.stack, 0.06 * ram);
+    // The worst of 20 s is seldom seen in fewer.
+    EXPECT_LE(is.is.worst_cycles, 1.1 * cycles);
+    EXPECT_GE(is.is.worst_cycles, 0.5 * cycles);
 }
 
 INSTANTIATE_TEST_SUITE_P(
@@ -92,7 +110,10 @@ INSTANTIATE_TEST_SUITE_P(
                     Where{"proofing_box", "rp2040", true},
                     Where{"proofing_box", "atmega2560", true}, Where{"rain_barrel", "rp2040", true},
                     Where{"rain_barrel", "atmega2560", true},
-                    Where{"aquarium_light", "atmega2560", true}));
+                    Where{"aquarium_light", "atmega2560", true}),
+    [](const testing::TestParamInfo<Where>& info) {
+        return std::string(info.param.example) + "_on_" + info.param.chip;
+    });
 
 TEST(EveryChip, builds_and_runs_random_rigs_that_fit_it) {
     chip_rig::Maker make(
