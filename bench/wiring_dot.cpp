@@ -61,11 +61,13 @@ std::string wiring_dot(const rig::Rig& rig) {
     for (const WiringRow& row : rows)
         uses[row.leg] = row.pin;
     // Of a large package only the legs that something hangs on.
-    std::vector<int> left_legs, right_legs;
+    std::vector<int> left_legs;
     for (int leg = 1; leg <= facts.legs; ++leg)
         if (facts.legs <= 28 || uses.count(leg) != 0)
-            (leg <= facts.legs / 2 ? left_legs : right_legs).push_back(leg);
-    std::reverse(right_legs.begin(), right_legs.end());
+            left_legs.push_back(leg);
+    const auto middle = left_legs.begin() + static_cast<ptrdiff_t>((left_legs.size() + 1) / 2);
+    const std::vector<int> right_legs(left_legs.rbegin(), std::make_reverse_iterator(middle));
+    left_legs.erase(middle, left_legs.end());
     const auto cell = [&](int leg, bool left) {
         const bool used = uses.count(leg) != 0;
         const std::string name = used ? uses[leg] : names[leg];
@@ -99,10 +101,10 @@ std::string wiring_dot(const rig::Rig& rig) {
     std::vector<size_t> order(rows.size());
     for (size_t i = 0; i < order.size(); ++i)
         order[i] = i;
-    const int half = facts.legs / 2;
+    const int half = left_legs.empty() ? 0 : left_legs.back();
     const auto height = [&rows, half](size_t i) {
         const int leg = rows[i].leg;
-        return leg == 0 ? 1000 : leg <= half ? leg : 2 * half + 1 - leg;
+        return leg == 0 ? 1000 : leg <= half ? leg : 500 - leg;
     };
     std::stable_sort(order.begin(), order.end(),
                      [&](size_t a, size_t b) { return height(a) < height(b); });

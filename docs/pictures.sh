@@ -60,7 +60,10 @@ build/release/tests/zorilla_page_pictures docs/screenshots
 picture demo 54 "sed -n '7,24p' build/pictures/demo; echo '...'; sed -n '/02:00:00/,/08:30:10/p' build/pictures/demo | head -18; echo '...'; tail -n 13 build/pictures/demo"
 picture check 28 'zorilla check docs/six-mistakes.toml; echo; zorilla check docs/pin-mistakes.toml; echo; zorilla check examples/heat_lamp/heat_lamp.toml'
 zorilla draw examples/pellet_feeder/pellet_feeder.toml --out docs/screenshots/draw.png
-zorilla draw examples/hen_house/hen_house.toml --wires --out docs/screenshots/wires.png
+zorilla draw examples/hen_house/hen_house.toml --wires --out build/pictures/wires-8.png
+zorilla move examples/hen_house/hen_house.toml --board rp2040 --out build/pictures/moved --force >/dev/null
+zorilla draw build/pictures/moved/hen_house.toml --wires --out build/pictures/wires-32.png
+convert build/pictures/wires-8.png build/pictures/wires-32.png -background white -append docs/screenshots/wires.png
 sed '/never_with = "heat_lamp"/d' examples/hen_house/hen_house.toml >build/pictures/one_guard_less.toml
 picture never 27 'cd build/pictures; zorilla check ../../examples/hen_house/hen_house.toml | sed -n "/^Never/,\$p"; echo; echo "Without never_with in [drive.water_valve]:"; zorilla check one_guard_less.toml --counter-example broken.csv | sed -n "/^Never/,\$p"; echo; zorilla run one_guard_less.toml --trace broken.csv --only heat_lamp,water_valve | head -n 5; cd ../..'
 picture why 24 'cd build/pictures/zorilla-demo; for at in "heat_lamp@2d 02:30" "ventilator@1d 11:05"; do zorilla run hen_house.toml --trace winter.csv --why "$at"; echo; done; cd ../../..'

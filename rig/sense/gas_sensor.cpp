@@ -239,8 +239,8 @@ SenseKind gas_sensor_room() {
              "Analogue<{pin}>",
              "Sample"},
             {{"pin", "",
-              "its output, which goes on through {pull_down} to ground; its heater and its other "
-              "leg to {supply}"}}};
+              "its output, which goes on through {pull_down} to ground; its other leg to "
+              "{supply}, its heater to 5 V and ground"}}};
 }
 
 } // namespace zorilla::rig

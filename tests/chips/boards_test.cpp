@@ -111,8 +111,8 @@ INSTANTIATE_TEST_SUITE_P(
                     Where{"proofing_box", "atmega2560", true}, Where{"rain_barrel", "rp2040", true},
                     Where{"rain_barrel", "atmega2560", true},
                     Where{"aquarium_light", "atmega2560", true}),
-    [](const testing::TestParamInfo<Where>& info) {
-        return std::string(info.param.example) + "_on_" + info.param.chip;
+    [](const testing::TestParamInfo<Where>& one) {
+        return std::string(one.param.example) + "_on_" + one.param.chip;
     });
 
 TEST(EveryChip, builds_and_runs_random_rigs_that_fit_it) {
