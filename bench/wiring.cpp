@@ -72,6 +72,11 @@ bool fits(const std::string& when, const rig::Node& table) {
                 : text_of(table.get(when.substr(0, equals))) == when.substr(equals + 1));
 }
 
+int leg_of(const ChipFacts& chip, const std::string& pin) {
+    const PinFacts* facts = rig::pin_named(chip, pin);
+    return facts == nullptr ? 0 : facts->leg;
+}
+
 /// A row for each pin that its room knows a wire for.
 void add(std::vector<WiringRow>& out, const std::vector<rig::Wired>& wired, const rig::Node& table,
          const std::string& name, const std::string& part, bool drives, const ChipFacts& chip,
@@ -84,8 +89,7 @@ void add(std::vector<WiringRow>& out, const std::vector<rig::Wired>& wired, cons
         before = wire.pin_key;
         const std::string to = filled(wire.text, table, supply, chip);
         const auto row = [&](const rig::Node& pin) {
-            out.push_back({*pin.as_text(), rig::pin_named(chip, *pin.as_text())->leg, name, part,
-                           to, drives});
+            out.push_back({*pin.as_text(), leg_of(chip, *pin.as_text()), name, part, to, drives});
         };
         if (pins->is_list())
             for (const rig::Node& pin : pins->inside())
@@ -110,7 +114,9 @@ std::string plain(std::string word) {
 std::string volts_of(int32_t millivolts) { return fmt::format("{:g} V", millivolts / 1000.0); }
 
 std::vector<WiringRow> wiring_of(const rig::Rig& rig) {
-    const ChipFacts& chip = *rig.chip_facts();
+    // Of another chip's pins it is not known where they are, but well what goes there.
+    const ChipFacts& chip =
+        rig.chip_facts() == nullptr ? *rig::all_chips().front() : *rig.chip_facts();
     const std::string supply = volts_of(chip.supply);
     std::vector<WiringRow> out;
     for (const rig::Sense& sense : rig.senses)

@@ -58,6 +58,8 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
     Firmware out;
     DeviceWriter writer(rig, text, out);
     writer.write(name);
+    if (rig.chip_facts() == nullptr)
+        return out; // what is around the device, nobody knows
     const ChipFacts& chip = *rig.chip_facts();
     MainWriter loop(chip, rig.line);
     for (const DeviceWriter::Input& input : writer.inputs()) {

@@ -73,7 +73,7 @@ template <class Board, class... Roles> class Wiring {
     static Instant now() { return Board::now(); }
     /// Sleeps for at most about a millisecond, and goes on with what is under way: the converter,
     /// pings, frames, the serial line.
-    static void idle() { Hub::idle(next_); }
+    static void idle() { Hub::template idle<Next>(); }
     /// Whether the next pass is due; passes keep in step, and those that were missed are left out.
     /// \param every  1 ms to 30 s: counted in 16 bits, at half the cost of 32
     static bool due(Duration every) {
@@ -121,6 +121,9 @@ template <class Board, class... Roles> class Wiring {
 
   private:
     static inline uint16_t next_ = 0; ///< when the next pass is due
+    struct Next {
+        static uint16_t time() { return next_; }
+    };
 };
 
 } // namespace zorilla

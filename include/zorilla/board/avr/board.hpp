@@ -88,7 +88,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         }
         /// Returns once another millisecond has begun; with a serial line also before, so that
         /// characters can follow each other.
-        static void idle(uint16_t) {
+        template <class> static void idle() {
             do {
                 sleep_cpu();
                 if constexpr (logs)

@@ -84,11 +84,12 @@ struct Rp2040 : rp2040::Pins {
                 return Of<Role>::read();
         }
         /// Sleeps until the next pass, or the next millisecond where something is under way.
-        static void idle(uint16_t next) {
+        /// \tparam Next  tells when that is
+        template <class Next> static void idle() {
             const Instant before = now();
             if (!sent_) {
-                const auto left =
-                    static_cast<int16_t>(next - static_cast<uint16_t>(before.milliseconds()));
+                const auto left = static_cast<int16_t>(
+                    Next::time() - static_cast<uint16_t>(before.milliseconds()));
                 const bool busy = Line::is_busy() || (Of<Roles>::is_busy() || ...);
                 if (left > 0)
                     rp2040::Clock::sleep(busy ? 1U : static_cast<uint32_t>(left),

@@ -67,7 +67,7 @@ struct FlashRom {
 /// byte is the old one or the new. A sector takes 959 writes before it is erased, and bears 100,000
 /// of those: some 100 million writes.
 ///
-/// RAM: 260 bytes. A write takes 0.7 ms; where the sector is full, once in 959, 50 ms more, and at
+/// A write takes 0.7 ms; where the sector is full, once in 959, 50 ms more, and at
 /// most 0.4 s, for which the watchdog waits.
 /// \tparam Rom  another one to write and read by, such as a desk's
 template <class Rom = FlashRom> class KeptBytes {

@@ -15,7 +15,7 @@ namespace rp2040 {
 
 /// Whether a plug is in, and somebody listens, makes no difference to a pass: what nobody takes is
 /// dropped, at once where no program has the port open, else after 50 ms. What comes in waits on
-/// the other side until the line before it was read. RAM: 700 bytes.
+/// the other side until the line before it was read.
 class Usb : public NoLine {
   public:
     static constexpr uint32_t parts = part_usb;
