@@ -254,6 +254,17 @@ void move_codes(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const 
                                          1 << std::max(bits, 0), to.converter_bits));
 }
 
+/// How high a ranger's echo is at the pin, in mV.
+double echo_height(const rig::Node& ranger) {
+    const rig::Node *supply = ranger.get("supply"), *divider = ranger.get("echo_divider");
+    const double high = supply == nullptr ? 5'000 : supply->measure()->thousandths / 1000.0;
+    if (divider == nullptr)
+        return high;
+    const double first = (*divider)[0].measure()->thousandths,
+                 second = (*divider)[1].measure()->thousandths;
+    return high * second / (first + second);
+}
+
 void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const ChipFacts& to,
                    Move& out) {
     if (from.supply == to.supply)
@@ -273,9 +284,14 @@ void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, con
                                                 "that",
                                                 sense.name, key, volts(to.supply)));
             }
-        if (sense.word == "ranger" && to.supply < from.supply && table.get("supply") == nullptr &&
-            table.get("echo_divider") == nullptr) {
-            edits.add_below(table.get("pin")->place(), "echo_divider = [\"10 kohm\", \"20 kohm\"]");
+        if (sense.word == "ranger" && echo_height(table) > to.supply + 200) {
+            if (const rig::Node* divider = table.get("echo_divider")) {
+                edits.replace((*divider)[0].place(), "\"10 kohm\"");
+                edits.replace((*divider)[1].place(), "\"20 kohm\"");
+            } else {
+                edits.add_below(table.get("pin")->place(),
+                                "echo_divider = [\"10 kohm\", \"20 kohm\"]");
+            }
             out.to_do.push_back(fmt::format("{}: its echo is 5 V high, and a pin bears {}: put 10 "
                                             "kohm from the echo to the pin, and 20 kohm from the "
                                             "pin to ground",
