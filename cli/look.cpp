@@ -83,9 +83,14 @@ Status look(const LookOptions& options, Page& page) {
     for (const rig::LookPin& pin : pins)
         page.line(fmt::format("  {:<6}{}", pin.pin, words_of(chip, pin)));
     page.line("");
-    page.line(fmt::format("  onto the chip  zorilla upload {}/firmware.hex --port /dev/ttyUSB0",
-                          options.out));
-    page.line("  then           zorilla capture /dev/ttyUSB0 --baud 38400 --out look.csv");
+    const bool has_plug = std::string_view(chip.lines[0].name) == "usb";
+    const bool has_loader = &chip == rig::all_chips().front();
+    page.line(fmt::format("  onto the chip  zorilla upload {}/{}{}", options.out, built.file,
+                          has_plug     ? ""
+                          : has_loader ? " --port /dev/ttyUSB0"
+                                       : ", with your programmer's --programmer"));
+    page.line(fmt::format("  then           zorilla capture {} --baud 38400 --out look.csv",
+                          has_plug ? "/dev/ttyACM0" : "/dev/ttyUSB0"));
     page.finish();
     return done;
 }

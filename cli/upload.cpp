@@ -41,6 +41,10 @@ Status upload(bench::UploadPlan plan, const std::string& drive, Page& page) {
             std::filesystem::exists(plan.hex + "/firmware.uf2") ? "/firmware.uf2" : "/firmware.hex";
     if (std::filesystem::path(plan.hex).extension() == ".uf2")
         return copy(plan.hex, drive, page);
+    if (plan.chip != "atmega328p" && plan.programmer.empty())
+        throw rig::InputError(fmt::format("no boot loader of an {} is spoken to; take a "
+                                          "programmer, and say which: --programmer NAME",
+                                          plan.chip));
     if (plan.port.empty() && plan.programmer.empty())
         throw rig::InputError("where is the chip? --port /dev/ttyUSB0 for a board with a boot "
                               "loader, or --programmer NAME");
@@ -59,8 +63,8 @@ void add_upload(Command& app, Chosen& chosen) {
     auto options = std::make_shared<bench::UploadPlan>();
     auto drive = std::make_shared<std::string>();
     Command* command = app.add_subcommand(
-        "upload", "Write a program to an ATmega328P, and compare what is there then; or copy it to "
-                  "the drive of an RP2040.\n"
+        "upload", "Write a program to a chip, and compare what is there then; or copy it to the "
+                  "drive of an RP2040.\n"
                   "Example: zorilla upload hen_house/firmware.hex --port /dev/ttyUSB0");
     command
         ->add_option("FILE", options->hex,
@@ -79,6 +83,9 @@ void add_upload(Command& app, Chosen& chosen) {
                      "A programmer instead of the boot loader, as avrdude calls it; avrdude -c ? "
                      "lists them.")
         ->type_name("NAME");
+    command->add_option("--board", options->chip, "The chip, where it is no RP2040.")
+        ->one_of({"atmega328p", "atmega2560", "attiny85"})
+        ->capture_default_str();
     command
         ->add_option("--drive", *drive,
                      "Where the drive of an RP2040 is mounted; without it, the one that is there.")

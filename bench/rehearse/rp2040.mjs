@@ -107,6 +107,8 @@ let bitten = false;
 // The host's side of the plug. It asks for text only as far as there is some.
 function plug() {
   const usb = mcu.usbCtrl;
+  delete usb.DPRAMUpdated;
+  delete usb.sendSetupPacket;
   cdc = new emulator.USBCDC(usb);
   cdc.onSerialData = bytes => said.push(...bytes);
   usb.onEndpointRead = (end, size) => {
@@ -114,6 +116,25 @@ function plug() {
       reading = size;
       give();
     }
+  };
+  // Packets must bear the numbers 0, 1, 0, 1 of their end, those of a request from 1 on; the
+  // emulator does not look at them.
+  const numbers = { 0x80: 1, 0x90: 0, 0x94: 0 };
+  const updated = usb.DPRAMUpdated.bind(usb);
+  usb.DPRAMUpdated = (offset, value) => {
+    if ((value & 1 << 10) !== 0 && offset in numbers) {
+      if ((value >> 13 & 1) !== numbers[offset])
+        throw new Error(`a packet of ${offset.toString(16)} has the wrong number`);
+      numbers[offset] ^= 1;
+    }
+    updated(offset, value);
+  };
+  const setup = usb.sendSetupPacket.bind(usb);
+  usb.sendSetupPacket = packet => {
+    numbers[0x80] = 1;
+    if (packet[1] === 9)
+      numbers[0x90] = numbers[0x94] = 0;
+    setup(packet);
   };
   const toHost = usb.onEndpointWrite;
   usb.onEndpointWrite = (end, bytes) => { if (plugged) toHost(end, bytes); };

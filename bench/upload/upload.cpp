@@ -90,6 +90,11 @@ class Asking {
     int port_ = -1;
 };
 
+/// What avrdude calls a chip.
+std::string_view part_of(std::string_view chip) {
+    return chip == "atmega2560" ? "m2560" : chip == "attiny85" ? "t85" : "m328p";
+}
+
 const std::string in_sync = "\x14\x10";
 
 /// Why nothing may be written; empty if the right chip answers.
@@ -188,8 +193,8 @@ Uploaded upload(const UploadPlan& plan) {
         if (!out.problem.empty())
             return out;
     }
-    std::string command =
-        "avrdude -q -p m328p -c " + shell_word(boots ? "stk500v1" : plan.programmer);
+    std::string command = fmt::format("avrdude -q -p {} -c {}", part_of(plan.chip),
+                                      shell_word(boots ? "stk500v1" : plan.programmer));
     if (!plan.port.empty())
         command += " -P " + shell_word(plan.port);
     // A boot loader does not erase the chip, and tells its signature only in the way that was just

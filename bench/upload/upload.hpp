@@ -12,6 +12,7 @@ struct UploadPlan {
     std::string hex;  ///< the program, as an Intel hex file
     std::string port; ///< of the board's boot loader, or of the programmer; may be empty for that
     int baud = 115'200;
+    std::string chip = "atmega328p";
     std::string programmer; ///< as avrdude calls it; empty: the chip's own boot loader
 };
 

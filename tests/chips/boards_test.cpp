@@ -265,6 +265,26 @@ TEST(Atmega2560, each_of_its_lines_sends) {
     }
 }
 
+TEST(EveryChip, waits_for_a_pass_for_longer_than_its_watchdog_waits_for_one_that_hangs) {
+    for (const ChipFacts* chip : rig::all_chips()) {
+        const std::string text = chip == rig::all_chips().front()
+                                     ? text_of("heat_lamp")
+                                     : moved(text_of("heat_lamp"), *chip);
+        const rig::Rig rig = rig::parse_rig(text).rig;
+        const desk::Folder folder;
+        for (const auto& [name, content] :
+             bench::firmware_folder(rig, "rig", text, {1_s, false}).files)
+            folder.write(name, content);
+        ASSERT_EQ(bench::build_firmware(*chip, folder.path().string()).problem, "");
+        const auto emulated = bench::emulate(*chip, folder.path().string(), rig.line);
+        int passes = 0;
+        emulated->on_mark = [&passes](uint8_t mark, uint64_t) { passes += mark == 1; };
+        while (emulated->cycles() < 3'500 * emulated->cycles_per_ms())
+            emulated->step();
+        EXPECT_EQ(passes, 4) << chip->name << ": at 0, 1, 2 and 3 s";
+    }
+}
+
 /// The blocks of C++ in a document, one after the other.
 std::vector<std::string> blocks_of(const std::string& document) {
     std::vector<std::string> out;

@@ -71,7 +71,8 @@ template <uint32_t Baud, uint8_t Number = 0> struct SerialOut {};
 /// The same by the USB plug of a chip that has one, as a serial port (CDC-ACM), both ways.
 struct UsbLine {};
 
-/// Resets the chip when a pass has hung, 250 ms after the last `Wiring::fed`.
+/// Resets the chip when a pass has hung, 250 ms after it was due. However long it is from pass to
+/// pass.
 struct Watchdog {};
 
 /// What the chip was last reset by.

@@ -79,8 +79,10 @@ template <class Board, class... Roles> class Wiring {
     static bool due(Duration every) {
         const auto t = static_cast<uint16_t>(now().milliseconds());
         const auto step = static_cast<uint16_t>(every.thousandths());
-        if (static_cast<int16_t>(t - next_) < 0)
+        if (static_cast<int16_t>(t - next_) < 0) {
+            Hub::waits(); // for longer than the watchdog would, perhaps
             return false;
+        }
         next_ = static_cast<uint16_t>(next_ + step);
         if (static_cast<int16_t>(t - next_) >= 0)
             next_ = static_cast<uint16_t>(t + step);
@@ -111,7 +113,8 @@ template <class Board, class... Roles> class Wiring {
     /// How many characters were lost, since lines came too fast or were too long; up to 255.
     static uint8_t lost() { return Hub::lost(); }
 
-    /// The pass is over and its outputs are written: the watchdog may wait again.
+    /// The pass is over and its outputs are written: the watchdog may wait again. While `due` finds
+    /// that it is not yet time for the next, it waits too.
     static void fed() { Hub::fed(); }
     /// What the chip was last reset by, from `begin` on.
     static ResetCause reset_cause() { return Hub::reset_cause(); }

@@ -118,6 +118,10 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             if constexpr (guarded)
                 __asm__ volatile("wdr");
         }
+        [[gnu::always_inline]] static void waits() {
+            if constexpr (guarded)
+                __asm__ volatile("wdr");
+        }
         static ResetCause reset_cause() {
             return (flags_ & 1 << WDRF) != 0   ? ResetCause::watchdog
                    : (flags_ & 1 << PORF) != 0 ? ResetCause::power

@@ -79,34 +79,36 @@ struct Atmega2560 {
                                      : port == 'H' ? 0x100
                                                    : 0x103 + 3 * (port - 'J'));
     }
-    static constexpr ChipFacts facts = {
-        "atmega2560",
-        "ATmega2560",
-        "ADC0 to ADC15",
-        "PA0 to PA7, and so on to PL0 to PL7 (there is no PI; of PG, PG0 to PG5)",
-        "atmega2560",
-        16'000'000,
-        262'144,
-        8'192,
-        4'096,
-        0x200,
-        5'000,
-        1'000,
-        5'500,
-        1'100,
-        nullptr,
-        100,
-        10,
-        20,
-        200,
-        pins,
-        detail::count_of(pins),
-        timers,
-        detail::count_of(timers),
-        lines,
-        detail::count_of(lines),
-        &port_at,
-    };
+    static constexpr ChipFacts facts = [] {
+        ChipFacts out{};
+        out.name = "atmega2560";
+        out.title = "ATmega2560";
+        out.analogue_pins = "ADC0 to ADC15";
+        out.digital_pins =
+            "PA0 to PA7, and so on to PL0 to PL7 (there is no PI; of PG, PG0 to PG5)";
+        out.core = "atmega2560";
+        out.hertz = 16'000'000;
+        out.flash = 262'144;
+        out.ram = 8'192;
+        out.kept = 4'096;
+        out.ram_begins = 0x200;
+        out.supply = 5'000;
+        out.least_reference = 1'000;
+        out.most_reference = 5'500;
+        out.internal_reference = 1'100;
+        out.legs = 100;
+        out.converter_bits = 10;
+        out.pin_milliamperes = 20;
+        out.all_milliamperes = 200;
+        out.pins = pins;
+        out.pin_count = detail::count_of(pins);
+        out.timers = timers;
+        out.timer_count = detail::count_of(timers);
+        out.lines = lines;
+        out.line_count = detail::count_of(lines);
+        out.port_at = &port_at;
+        return out;
+    }();
 
     /// The ports whose edges come together, and how far its mask is shifted from the port's bits.
     static constexpr char edge_ports[] = {'B', 'J', 'K'};

@@ -40,34 +40,35 @@ struct Atmega328p {
     static constexpr uint16_t port_at(char port) {
         return static_cast<uint16_t>(0x23 + 3 * (port - 'B'));
     }
-    static constexpr ChipFacts facts = {
-        "atmega328p",
-        "ATmega328P",
-        "ADC0 to ADC7",
-        "PB0 to PB5, PC0 to PC5 or PD2 to PD7",
-        "atmega328p",
-        16'000'000,
-        32'768,
-        2'048,
-        1'024,
-        0x100,
-        5'000,
-        1'000,
-        5'500,
-        1'100,
-        nullptr,
-        28,
-        10,
-        20,
-        200,
-        pins,
-        detail::count_of(pins),
-        timers,
-        detail::count_of(timers),
-        lines,
-        detail::count_of(lines),
-        &port_at,
-    };
+    static constexpr ChipFacts facts = [] {
+        ChipFacts out{};
+        out.name = "atmega328p";
+        out.title = "ATmega328P";
+        out.analogue_pins = "ADC0 to ADC7";
+        out.digital_pins = "PB0 to PB5, PC0 to PC5 or PD2 to PD7";
+        out.core = "atmega328p";
+        out.hertz = 16'000'000;
+        out.flash = 32'768;
+        out.ram = 2'048;
+        out.kept = 1'024;
+        out.ram_begins = 0x100;
+        out.supply = 5'000;
+        out.least_reference = 1'000;
+        out.most_reference = 5'500;
+        out.internal_reference = 1'100;
+        out.legs = 28;
+        out.converter_bits = 10;
+        out.pin_milliamperes = 20;
+        out.all_milliamperes = 200;
+        out.pins = pins;
+        out.pin_count = detail::count_of(pins);
+        out.timers = timers;
+        out.timer_count = detail::count_of(timers);
+        out.lines = lines;
+        out.line_count = detail::count_of(lines);
+        out.port_at = &port_at;
+        return out;
+    }();
 
     /// The ports whose edges come together, and how far its mask is shifted from the port's bits.
     static constexpr char edge_ports[] = {'B', 'C', 'D'};

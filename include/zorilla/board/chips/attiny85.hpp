@@ -28,34 +28,36 @@ struct Attiny85 {
 
     /// Where a port's PINx lies; DDRx and PORTx follow it.
     static constexpr uint16_t port_at(char) { return 0x36; }
-    static constexpr ChipFacts facts = {
-        "attiny85",
-        "ATtiny85",
-        "ADC1 to ADC3",
-        "PB0 to PB4",
-        "attiny85",
-        8'000'000,
-        8'192,
-        512,
-        512,
-        0x60,
-        5'000,
-        1'000,
-        5'500,
-        1'100,
-        "PB0",
-        8,
-        10,
-        20,
-        200,
-        pins,
-        detail::count_of(pins),
-        timers,
-        detail::count_of(timers),
-        lines,
-        detail::count_of(lines),
-        &port_at,
-    };
+    static constexpr ChipFacts facts = [] {
+        ChipFacts out{};
+        out.name = "attiny85";
+        out.title = "ATtiny85";
+        out.analogue_pins = "ADC1 to ADC3";
+        out.digital_pins = "PB0 to PB4";
+        out.core = "attiny85";
+        out.hertz = 8'000'000;
+        out.flash = 8'192;
+        out.ram = 512;
+        out.kept = 512;
+        out.ram_begins = 0x60;
+        out.supply = 5'000;
+        out.least_reference = 1'000;
+        out.most_reference = 5'500;
+        out.internal_reference = 1'100;
+        out.reference_pin = "PB0";
+        out.legs = 8;
+        out.converter_bits = 10;
+        out.pin_milliamperes = 20;
+        out.all_milliamperes = 200;
+        out.pins = pins;
+        out.pin_count = detail::count_of(pins);
+        out.timers = timers;
+        out.timer_count = detail::count_of(timers);
+        out.lines = lines;
+        out.line_count = detail::count_of(lines);
+        out.port_at = &port_at;
+        return out;
+    }();
 
     /// The ports whose edges come together, and how far its mask is shifted from the port's bits.
     static constexpr char edge_ports[] = {'B'};

@@ -32,34 +32,32 @@ struct Rp2040 {
         {"GPIO28", 2, 6, 0, 0, 40, nullptr},  {"GPIO29", 3, 6, 1, 0, 41, nullptr},
     };
     /// It has 2 MiB of flash beside it, as boards usually do, of which the last 8 KiB are kept.
-    static constexpr ChipFacts facts = {
-        "rp2040",
-        "RP2040",
-        "ADC0 to ADC3",
-        "GPIO0 to GPIO29",
-        "cortex-m0plus",
-        48'000'000,
-        2'088'960,
-        270'336,
-        256,
-        0,
-        3'300,
-        3'200,
-        3'400,
-        0,
-        nullptr,
-        56,
-        12,
-        12,
-        50,
-        pins,
-        detail::count_of(pins),
-        timers,
-        detail::count_of(timers),
-        lines,
-        detail::count_of(lines),
-        nullptr,
-    };
+    static constexpr ChipFacts facts = [] {
+        ChipFacts out{};
+        out.name = "rp2040";
+        out.title = "RP2040";
+        out.analogue_pins = "ADC0 to ADC3";
+        out.digital_pins = "GPIO0 to GPIO29";
+        out.core = "cortex-m0plus";
+        out.hertz = 48'000'000;
+        out.flash = 2'088'960;
+        out.ram = 270'336;
+        out.kept = 256;
+        out.supply = 3'300;
+        out.least_reference = 3'200;
+        out.most_reference = 3'400;
+        out.legs = 56;
+        out.converter_bits = 12;
+        out.pin_milliamperes = 12;
+        out.all_milliamperes = 50;
+        out.pins = pins;
+        out.pin_count = detail::count_of(pins);
+        out.timers = timers;
+        out.timer_count = detail::count_of(timers);
+        out.lines = lines;
+        out.line_count = detail::count_of(lines);
+        return out;
+    }();
 };
 
 } // namespace zorilla::chips

@@ -91,9 +91,11 @@ struct Rp2040 : rp2040::Pins {
                 const auto left = static_cast<int16_t>(
                     Next::time() - static_cast<uint16_t>(before.milliseconds()));
                 const bool busy = Line::is_busy() || (Of<Roles>::is_busy() || ...);
+                // Not for as long as the watchdog waits.
+                const uint32_t longest = busy ? 1 : left < 200 ? static_cast<uint32_t>(left) : 200;
                 if (left > 0)
-                    rp2040::Clock::sleep(busy ? 1U : static_cast<uint32_t>(left),
-                                         [] { return (logged != 0 && rp2040::EdgeLog::any()); });
+                    rp2040::Clock::sleep(longest,
+                                         [] { return logged != 0 && rp2040::EdgeLog::any(); });
             }
             sent_ = false;
             if constexpr (logged != 0)
@@ -118,6 +120,9 @@ struct Rp2040 : rp2040::Pins {
             __asm__ volatile("" ::: "memory"); // all that the pass has changed is there to be seen
             rp2040::at(rp2040::watchdog + 0x0c) = 2;
             sent_ = true; // there may be something to send now
+            waits();
+        }
+        [[gnu::always_inline]] static void waits() {
             if constexpr (guarded)
                 rp2040::at(rp2040::watchdog + 4) = 500'000; // 250 ms: it counts by twos (4.7.1)
         }
@@ -126,11 +131,13 @@ struct Rp2040 : rp2040::Pins {
         // The interrupts.
         static void on_pins() {
             using namespace rp2040;
-            const uint32_t us = rp2040::Clock::us(), levels = at(pins + 4);
+            const uint32_t us = rp2040::Clock::us();
+            // What comes after this interrupts again.
             for (uint8_t group = 0; group < 4; ++group)
                 if (edge_bits(logged | counted, group) != 0)
                     at(pin_functions + 0xf0 + 4U * group) = edge_bits(logged | counted, group);
             // Levels tell what has changed; a bit may be set without an edge.
+            const uint32_t levels = at(pins + 4);
             const uint32_t changed = (levels ^ counted_) & (logged | counted);
             counted_ = levels;
             if ((changed & logged) != 0)

@@ -93,6 +93,8 @@ class Usb : public NoLine {
             if ((done & 1U << 5) != 0) {
                 came_ = static_cast<uint8_t>(at(memory + 0x94) & 0x7f);
                 read_ = 0;
+                if (came_ == 0) // an empty packet
+                    listen();
             }
         }
         if ((why & 1U << 12) != 0) {
@@ -124,9 +126,11 @@ class Usb : public NoLine {
         __asm__ volatile("nop\n\tnop\n\tnop\n\tnop\n\tnop\n\tnop");
         at(memory + place) = word | 1U << 10;
     }
-    static uint32_t turned(bool& odd) {
-        odd = !odd;
-        return odd ? 0 : 1U << 13;
+    /// Packets of an end are numbered 0, 1, 0, 1, from 0 on (8.6 of the specification).
+    static uint32_t turned(bool& is_one) {
+        const bool now = is_one;
+        is_one = !now;
+        return now ? 1U << 13 : 0;
     }
     static void put(uint32_t place, const uint8_t* bytes, uint32_t count) {
         volatile auto* to =
@@ -209,7 +213,7 @@ class Usb : public NoLine {
         case 0x0009: // be configured
             configured_ = static_cast<uint8_t>(value);
             close();
-            out_odd_ = in_odd_ = true;
+            out_is_one_ = in_is_one_ = false;
             if (configured_ != 0)
                 listen();
             return answer(nullptr, 0, 0);
@@ -219,9 +223,13 @@ class Usb : public NoLine {
         case 0x8200: two[0] = two[1] = 0; return tell(two, 2);
         case 0x810a: two[0] = 0; return tell(two, 1);
         case 0x0201: // an end may go on
-            out_odd_ = in_odd_ = true;
-            if (configured_ != 0 && came_ == 0)
-                listen();
+            if (got(4) == 0x82)
+                out_is_one_ = false;
+            if (got(4) == 0x02) {
+                in_is_one_ = false;
+                if (configured_ != 0 && came_ == 0)
+                    listen();
+            }
             return answer(nullptr, 0, 0);
         case 0x010b: // the only setting that an interface has
         case 0x2123: // a break
@@ -254,9 +262,9 @@ class Usb : public NoLine {
             begin_ = static_cast<uint16_t>(begin_ + 1);
         }
         sending_ = true;
-        arm(0x90, 1U << 15 | turned(out_odd_) | count);
+        arm(0x90, 1U << 15 | turned(out_is_one_) | count);
     }
-    static void listen() { arm(0x94, turned(in_odd_) | usb_packet); }
+    static void listen() { arm(0x94, turned(in_is_one_) | usb_packet); }
     /// From the main program: as far as the next end of a line.
     static void take_text() {
         while (came_ != 0 && in_.line() == nullptr) {
@@ -279,7 +287,7 @@ class Usb : public NoLine {
     static inline volatile uint8_t came_ = 0;
     static inline uint8_t read_ = 0;
     static inline Instant since_{};
-    static inline bool in_odd_ = true, out_odd_ = true, odd_ = false;
+    static inline bool in_is_one_ = false, out_is_one_ = false, odd_ = false;
     static inline bool expects_coding_ = false, answers_ = false;
     static inline uint8_t address_ = 0, configured_ = 0;
     static inline const uint8_t* rest_ = nullptr;
