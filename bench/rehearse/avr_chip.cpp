@@ -333,8 +333,9 @@ AvrChip::Output AvrChip::output_of(const std::string& pin) const {
 }
 
 uint32_t AvrChip::compare_of(const Output& output) const {
-    return memory(output.compare) +
-           (output.timer->kind == TimerKind::wide ? uint32_t{memory(output.compare + 1U)} << 8 : 0U);
+    return memory(output.compare) + (output.timer->kind == TimerKind::wide
+                                         ? uint32_t{memory(output.compare + 1U)} << 8
+                                         : 0U);
 }
 
 double AvrChip::share_of(const std::string& pin) const {

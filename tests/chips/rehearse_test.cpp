@@ -170,6 +170,8 @@ TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the
         {"fume_hood", "evening", "6 s", "fan_turns=spiky", ""},
     };
     for (const auto& one : cases) {
+        if (one.span == std::string_view("30 s") && std::getenv("ZORILLA_DEEP") == nullptr)
+            continue; // frames are slow to emulate
         const Outcome out = zorilla(
             fmt::format("rehearse {0}{1}/{1}.toml --trace {0}{1}/{2}.csv --for '{3}' --fault {4}",
                         examples, one.rig, one.trace, one.span, one.fault));
