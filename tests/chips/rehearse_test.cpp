@@ -81,12 +81,12 @@ INSTANTIATE_TEST_SUITE_P(
     testing::Values(Slice{"aquarium_light", "day", "60 s", "60 s", 3},
                     Slice{"bilge_pump", "rough_day", "1 s", "60 s", 10},
                     Slice{"dew_heater", "night", "5 min 40 s", "50 s", 3},
-                    Slice{"dew_heater", "night", "1 h 39 min 40 s", "90 s", 3},
+                    Slice{"dew_heater", "night", "1 h 39 min 40 s", "90 s", 3, true},
                     Slice{"dew_heater", "night", "1 h 51 min 50 s", "140 s", 4, true},
                     Slice{"dew_heater", "night", "1 h 11 min", "14 min", 10, true},
                     Slice{"fume_hood", "evening", "150 s", "60 s", 5},
                     Slice{"pellet_feeder", "half_hour", "2 s", "60 s", 2},
-                    Slice{"proofing_box", "dough", "5 s", "13 min", 6},
+                    Slice{"proofing_box", "dough", "5 s", "13 min", 6, true},
                     Slice{"proofing_box", "dough", "1 h 19 min 40 s", "50 s", 2},
                     Slice{"proofing_box", "dough", "1 h 31 min 50 s", "140 s", 3},
                     Slice{"proofing_box", "dough", "5 s", "2 h", 20, true},
@@ -95,7 +95,7 @@ INSTANTIATE_TEST_SUITE_P(
 TEST(Rehearsal, agrees_for_random_rigs_with_all_that_a_rig_can_have) {
     chip_rig::Maker make(
         chip_rig::sections_of(desk::read_all(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 74);
-    const int wanted = std::getenv("ZORILLA_DEEP") != nullptr ? 150 : 2;
+    const int wanted = std::getenv("ZORILLA_DEEP") != nullptr ? 150 : 1;
     for (int made = 0; made < wanted;) {
         const std::string text = make.text();
         const rig::Rig rig = rig::parse_rig(text).rig;

@@ -57,12 +57,12 @@ claims = [ { when = "cold or low", then = "on" } ]
 
 /// It, built once, and an emulated chip with it.
 struct Lamp {
-    explicit Lamp(const char* pass = "100 ms") {
-        const rig::RigFile file = rig::parse_rig(lamp);
+    explicit Lamp(const char* pass = "100 ms", const std::string& text = lamp) {
+        const rig::RigFile file = rig::parse_rig(text);
         EXPECT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
         const rig::Rig& rig = file.rig;
         for (const auto& [name, content] :
-             bench::firmware_folder(rig, "lamp", lamp,
+             bench::firmware_folder(rig, "lamp", text,
                                     {Duration::from_thousandths(std::atoi(pass)), true})
                  .files)
             folder.write(name, content);
@@ -296,6 +296,45 @@ TEST(Rp2040Kept, each_byte_is_the_old_one_or_the_new_wherever_the_power_goes) {
         }
     }
     EXPECT_GT(changed_over, 10);
+}
+
+TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
+    const std::string barrel = lamp + "[sense.barrel]\npart = \"ranger\"\npin = \"GPIO3\"\n"
+                                      "ping_pin = \"GPIO4\"\nblind = \"20 mm\"\nfar = \"4 m\"\n"
+                                      "temperature = \"20 degC\"\nsupply = \"3.3 V\"\n";
+    Lamp is("100 ms", barrel);
+    constexpr uint64_t us = 48, width = 10'000;
+    int sent = 0;
+    is.chip->watch("GPIO4", [&](bool high) {
+        if (high)
+            return;
+        ++sent;
+        is.chip->in_cycles(300 * us, [&] { is.chip->put("GPIO3", true); });
+        is.chip->in_cycles((300 + width) * us, [&] { is.chip->put("GPIO3", false); });
+    });
+    int heard = 0;
+    for (int i = 0; i < 40; ++i) {
+        is.said.clear();
+        // At another moment of the echo each time.
+        is.run(static_cast<uint64_t>(310 + i % 13));
+        is.type(fmt::format("set wanted {}\n", 1 + i % 19));
+        is.run(1'200);
+        std::istringstream lines(is.said);
+        for (std::string line; std::getline(lines, line);) {
+            // time, roost, wanted, barrel, heat_lamp, check
+            const size_t at = line.find(',', line.find(',', line.find(',') + 1) + 1);
+            if (line.rfind("ok", 0) == 0 || line.rfind("time", 0) == 0 || at == std::string::npos ||
+                lines.eof())
+                continue;
+            const std::string echo = line.substr(at + 1, line.find(',', at + 1) - at - 1);
+            if (echo.empty() || echo == "none")
+                continue;
+            EXPECT_NEAR(std::stoi(echo), static_cast<int>(width), 3) << line;
+            ++heard;
+        }
+    }
+    EXPECT_GT(heard, sent / 2);
+    EXPECT_GT(sent, 300);
 }
 
 TEST(Rp2040Kept, a_setting_outlives_the_power_wherever_that_goes) {

@@ -7,6 +7,8 @@
 #include "tests/desk/process.hpp"
 #include "tests/world/thermostat.hpp"
 
+#include <cstdlib>
+
 namespace {
 
 using namespace world;

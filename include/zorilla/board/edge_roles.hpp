@@ -48,6 +48,11 @@ template <class Role, class Ping, class Clock> class EchoEar {
             state_ = State::heard;
         }
     }
+    /// Edges may have come without their time: what is under way is given up.
+    static void disturb() {
+        if (state_ == State::waiting || state_ == State::rings)
+            state_ = State::idle;
+    }
     /// Whether something is to be done within a millisecond.
     static bool is_busy() { return state_ == State::pinging; }
 
@@ -95,6 +100,10 @@ template <class Role, class Pin> class FrameEar {
         if (state_ == State::listening)
             capture_.pulse(high ? Level::low : Level::high, static_cast<uint16_t>(us - last_));
         last_ = us;
+    }
+    static void disturb() {
+        if (state_ == State::listening)
+            state_ = State::done; // with what has come so far: garbled
     }
     /// Whether something is to be done within a millisecond.
     static bool is_busy() { return state_ == State::asking || state_ == State::listening; }

@@ -98,8 +98,14 @@ struct Rp2040 : rp2040::Pins {
                                          [] { return logged != 0 && rp2040::EdgeLog::any(); });
             }
             sent_ = false;
-            if constexpr (logged != 0)
+            if constexpr (logged != 0) {
+                if (rp2040::missed_edges) {
+                    rp2040::missed_edges = false;
+                    look_at_edges();
+                    (Of<Roles>::disturb(), ...);
+                }
                 look_at_edges();
+            }
             const Instant t = now();
             (Of<Roles>::step(t), ...);
             Line::step(t);

@@ -70,6 +70,7 @@ struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>> : rp2040::OutputRole {
     static Echo read(Instant now) { return Ear::read(now); }
     static void step(Instant) { Ear::step(); }
     static bool is_busy() { return Ear::is_busy(); }
+    static void disturb() { Ear::disturb(); }
     static void edge(uint32_t changed, uint32_t levels, uint16_t us) {
         if ((changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);
@@ -86,6 +87,7 @@ template <uint8_t N> struct Does<Rp2040, FrameLine<RpPin<N>>> : rp2040::Role {
     static FrameSample read() { return Ear::read(); }
     static void step(Instant now) { Ear::step(now); }
     static bool is_busy() { return Ear::is_busy(); }
+    static void disturb() { Ear::disturb(); }
     static void edge(uint32_t changed, uint32_t levels, uint16_t us) {
         if ((changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);

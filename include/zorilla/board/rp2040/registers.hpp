@@ -78,6 +78,9 @@ class Quiet {
     uint32_t masked_;
 };
 
+/// Set where interrupts were kept off for so long that edges came without their time.
+inline volatile bool missed_edges = false;
+
 /// Bits of `Needs` above those of the pins.
 constexpr Bits slice_bit(int number) { return Bits::one(64 + number); }
 constexpr Bits line_bit(int number) { return Bits::one(80 + number); }

@@ -26,6 +26,7 @@ struct Role {
     static void begin() {}
     static void step(Instant) {}
     static bool is_busy() { return false; }
+    static void disturb() {}
     // Of all pins: which have changed, and their levels now.
     static void edge(uint32_t, uint32_t, uint16_t) {}
     static void count(uint32_t, uint32_t, uint32_t) {}
