@@ -302,8 +302,9 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
     const std::string barrel = lamp + "[sense.barrel]\npart = \"ranger\"\npin = \"GPIO3\"\n"
                                       "ping_pin = \"GPIO4\"\nblind = \"20 mm\"\nfar = \"4 m\"\n"
                                       "temperature = \"20 degC\"\nsupply = \"3.3 V\"\n";
-    Lamp is("100 ms", barrel);
-    constexpr uint64_t us = 48, width = 10'000;
+    // An echo that goes on while passes come and go.
+    Lamp is("10 ms", barrel);
+    constexpr uint64_t us = 48, width = 20'000;
     int sent = 0;
     is.chip->watch("GPIO4", [&](bool high) {
         if (high)
@@ -313,12 +314,12 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
         is.chip->in_cycles((300 + width) * us, [&] { is.chip->put("GPIO3", false); });
     });
     int heard = 0;
-    for (int i = 0; i < 40; ++i) {
+    for (int i = 0; i < 16; ++i) {
         is.said.clear();
         // At another moment of the echo each time.
         is.run(static_cast<uint64_t>(310 + i % 13));
         is.type(fmt::format("set wanted {}\n", 1 + i % 19));
-        is.run(1'200);
+        is.run(400);
         std::istringstream lines(is.said);
         for (std::string line; std::getline(lines, line);) {
             // time, roost, wanted, barrel, heat_lamp, check
@@ -333,8 +334,8 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
             ++heard;
         }
     }
-    EXPECT_GT(heard, sent / 2);
-    EXPECT_GT(sent, 300);
+    EXPECT_GT(heard, 80);
+    EXPECT_GT(sent, heard) << "none was given up";
 }
 
 TEST(Rp2040Kept, a_setting_outlives_the_power_wherever_that_goes) {

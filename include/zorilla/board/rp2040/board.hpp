@@ -101,8 +101,7 @@ struct Rp2040 : rp2040::Pins {
             if constexpr (logged != 0) {
                 if (rp2040::missed_edges) {
                     rp2040::missed_edges = false;
-                    look_at_edges();
-                    (Of<Roles>::disturb(), ...);
+                    (Of<Roles>::disturb(), ...); // before what is logged is looked at
                 }
                 look_at_edges();
             }
