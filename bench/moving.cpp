@@ -14,8 +14,6 @@ namespace {
 
 using rig::PinUse;
 
-bool is_made_by_timer(PinWay way) { return way >= PinWay::duty; }
-
 /// How few pins can do that: those go first.
 int scarcity(PinWay way) {
     switch (way) {
@@ -186,8 +184,6 @@ class Edits {
     std::string first_;
 };
 
-std::string volts(int32_t millivolts) { return fmt::format("{:g} V", millivolts / 1000.0); }
-
 /// "roost" of "[sense.roost]".
 std::string name_of(const std::string& table) {
     const size_t dot = table.find('.');
@@ -244,7 +240,7 @@ void move_codes(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const 
             out.to_do.push_back(fmt::format(
                 "{}: its codes were measured with {} bits at {}; they are scaled, but measure them "
                 "anew",
-                sense.name, from.converter_bits, volts(from.supply)));
+                sense.name, from.converter_bits, rig::volts_of(from.supply)));
     }
     Codes counts(edits, bits);
     counts.scale_counts(rig.written);
@@ -279,10 +275,11 @@ void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, con
         };
         for (const char* key : {"reference", "supply"})
             if (sense.raw == rig::RawKind::code && is_old(key)) {
-                edits.replace(table.get(key)->place(), fmt::format("\"{}\"", volts(to.supply)));
+                edits.replace(table.get(key)->place(),
+                              fmt::format("\"{}\"", rig::volts_of(to.supply)));
                 out.to_do.push_back(fmt::format("{}: its {} is {} now; see that the part works at "
                                                 "that",
-                                                sense.name, key, volts(to.supply)));
+                                                sense.name, key, rig::volts_of(to.supply)));
             }
         if (sense.word == "ranger" && echo_height(table) > to.supply + 200) {
             if (const rig::Node* divider = table.get("echo_divider")) {
@@ -295,13 +292,13 @@ void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, con
             out.to_do.push_back(fmt::format("{}: its echo is 5 V high, and a pin bears {}: put 10 "
                                             "kohm from the echo to the pin, and 20 kohm from the "
                                             "pin to ground",
-                                            sense.name, volts(to.supply)));
+                                            sense.name, rig::volts_of(to.supply)));
         }
     }
     if (to.supply < from.supply)
         out.to_do.push_back(fmt::format("all: what gives a pin a voltage of its own must give at "
                                         "most {}; the wiring plan hangs parts on that",
-                                        volts(to.supply)));
+                                        rig::volts_of(to.supply)));
 }
 
 void move_board(const rig::Rig& rig, Edits& edits, const ChipFacts& to, Move& out) {
@@ -316,7 +313,7 @@ void move_board(const rig::Rig& rig, Edits& edits, const ChipFacts& to, Move& ou
             edits.drop_line(node->place());
             out.others.push_back(fmt::format("{} goes: what it says is of the old chip", key));
         }
-    if (std::string_view(to.lines[0].name) == "none")
+    if (to.lines[0].kind == LineKind::none)
         out.to_do.push_back(fmt::format("all: it has no line unless you write line = \"{}\" in "
                                         "[board]; that takes {}",
                                         to.lines[1].name, to.lines[1].sends));
@@ -333,7 +330,7 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
                      return use.table != "[board] line" && use.table != "the converter's reference";
                  });
     const bool hears = std::any_of(to.lines, to.lines + to.line_count,
-                                   [](const LineFacts& line) { return line.hears; });
+                                   [](const LineFacts& line) { return line.hears(); });
     for (const rig::Sense& sense : file.rig.senses)
         if (sense.pin.empty() && !hears) {
             out.problem =

@@ -32,7 +32,7 @@ std::string text_of(const rig::Node* node) {
 /// What stands in the braces of a text of a room.
 std::string place(const std::string& inside, const rig::Node& table, const ChipFacts& chip) {
     if (inside == "board")
-        return volts_of(chip.supply);
+        return rig::volts_of(chip.supply);
     const size_t colon = inside.find(':'), bar = inside.find('|');
     if (colon != std::string::npos) {
         const double number = std::atof(inside.c_str() + colon + 1);
@@ -111,19 +111,17 @@ std::string plain(std::string word) {
 
 } // namespace
 
-std::string volts_of(int32_t millivolts) { return fmt::format("{:g} V", millivolts / 1000.0); }
-
 std::vector<WiringRow> wiring_of(const rig::Rig& rig) {
     // Of another chip's pins it is not known where they are, but well what goes there.
     const ChipFacts& chip =
         rig.chip_facts() == nullptr ? *rig::all_chips().front() : *rig.chip_facts();
-    const std::string supply = volts_of(chip.supply);
+    const std::string supply = rig::volts_of(chip.supply);
     std::vector<WiringRow> out;
     for (const rig::Sense& sense : rig.senses)
         add(out, rig::sense_kind(sense.word)->wired, rig::table_of(rig, sense), sense.name,
             plain(sense.word), false, chip,
             chip.reference_of(sense.reference) == Reference::external
-                ? fmt::format("the {} of the reference", volts_of(sense.reference))
+                ? fmt::format("the {} of the reference", rig::volts_of(sense.reference))
                 : supply);
     for (const rig::Drive& drive : rig.drives)
         for (const rig::DriveKind& kind : rig::drive_kinds())

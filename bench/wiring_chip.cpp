@@ -21,7 +21,7 @@ constexpr const char* from_crystal = "the crystal's other leg, and 22 pF to grou
 std::string reference_of(const rig::Rig& rig) {
     for (const rig::Sense& sense : rig.senses)
         if (rig.chip_facts()->reference_of(sense.reference) == Reference::external)
-            return fmt::format("{}, and 100 nF to ground", volts_of(sense.reference));
+            return fmt::format("{}, and 100 nF to ground", rig::volts_of(sense.reference));
     return "100 nF to ground, and nothing else";
 }
 
@@ -72,14 +72,14 @@ ChipWires wires_of(const rig::Rig& rig) {
             ? fmt::format("A board with an {}, which has beside it all that the chip itself needs; "
                           "it runs at {}, and no pin bears more. Legs are those of the chip; a "
                           "board says GP0, or 0, where its data sheet says GPIO0.",
-                          chip.title, volts_of(chip.supply))
+                          chip.title, rig::volts_of(chip.supply))
             : fmt::format("An {} with {} legs, at {} and {} MHz{}; leg 1 is {}, and they count "
                           "counterclockwise.",
-                          chip.title, chip.legs, volts_of(chip.supply), chip.hertz / 1'000'000,
+                          chip.title, chip.legs, rig::volts_of(chip.supply), chip.hertz / 1'000'000,
                           chip.legs == 8 ? " of its own" : "",
                           chip.legs > 28 ? "at the dot" : "left of the notch");
     const LineFacts& line = *rig::line_named(chip, rig.line);
-    const std::string adapter = fmt::format("a USB adapter of {}", volts_of(chip.supply));
+    const std::string adapter = fmt::format("a USB adapter of {}", rig::volts_of(chip.supply));
     if (line.receives != nullptr)
         out.fixed.push_back({rig::pin_named(chip, line.receives)->leg, "receives",
                              fmt::format("the sending wire of {}, and the adapter's ground to "

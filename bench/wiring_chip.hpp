@@ -21,7 +21,4 @@ struct ChipWires {
 /// \param rig  one whose chip is known; its line's pins are among them
 ChipWires wires_of(const rig::Rig& rig);
 
-/// "3.3 V".
-std::string volts_of(int32_t millivolts);
-
 } // namespace zorilla::bench

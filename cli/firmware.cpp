@@ -59,7 +59,7 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
 Status firmware(const FirmwareOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
     const ChipFacts& chip = known_chip(options.rig, rig);
-    if (options.send && rig.line == "none")
+    if (options.send && rig::line_named(chip, rig.line)->kind == LineKind::none)
         throw rig::InputError(fmt::format("--send: {} uses no line; the {} can send on {} by a "
                                           "timer: write line = \"{}\" in [board]",
                                           options.rig, chip.name, chip.lines[1].sends,

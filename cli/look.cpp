@@ -83,7 +83,7 @@ Status look(const LookOptions& options, Page& page) {
     for (const rig::LookPin& pin : pins)
         page.line(fmt::format("  {:<6}{}", pin.pin, words_of(chip, pin)));
     page.line("");
-    const bool has_plug = std::string_view(chip.lines[0].name) == "usb";
+    const bool has_plug = chip.lines[0].kind == LineKind::usb;
     const bool has_loader = &chip == rig::all_chips().front();
     page.line(fmt::format("  onto the chip  zorilla upload {}/{}{}", options.out, built.file,
                           has_plug     ? ""

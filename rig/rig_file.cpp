@@ -195,8 +195,8 @@ class RigReader {
         for (const char* pin : {line.receives, line.sends})
             if (pin != nullptr && pin_named(chip, pin)->taken == nullptr)
                 scope_.plan.give(chip, node == nullptr ? Place{} : node->place(), pin,
-                                 line.timer < 0 ? PinWay::level : PinWay::line, "[board] line",
-                                 findings_);
+                                 line.kind == LineKind::timer ? PinWay::line : PinWay::level,
+                                 "[board] line", findings_);
     }
 
     template <class Read> void each_part(const Node& top, const std::string& group, Read read) {
@@ -243,7 +243,7 @@ class RigReader {
             findings_.add(
                 *pin, fmt::format("a {} has no pin: it is said over the serial line", kind->word));
         if (const ChipFacts* chip = rig_.chip_facts();
-            !has_pin && chip != nullptr && !line_named(*chip, rig_.line)->hears)
+            !has_pin && chip != nullptr && !line_named(*chip, rig_.line)->hears())
             keys.complain(fmt::format("{} is said over the serial line, and the {} has none that "
                                       "receives; take another chip, or a contact on a pin",
                                       keys.label(), chip->name));

@@ -24,12 +24,14 @@ namespace zorilla::bench {
 
 namespace {
 
+bool is(const ChipFacts& facts, std::string_view name) { return name == facts.name; }
+
 /// GPIOR0 to GPIOR2, by which a program under test is fed, tells, and marks its passes.
 struct Told {
     avr_io_addr_t feeds, collects, marks;
 };
 Told told_by(const ChipFacts& facts) {
-    return facts.ram_begins == 0x60 ? Told{0x31, 0x32, 0x33} : Told{0x3e, 0x4a, 0x4b};
+    return is(facts, "attiny85") ? Told{0x31, 0x32, 0x33} : Told{0x3e, 0x4a, 0x4b};
 }
 
 int bit_of(const std::string& pin) { return pin[2] - '0'; }
@@ -86,9 +88,9 @@ AvrChip::AvrChip(const ChipFacts& facts) : EmulatedChip(facts) {
         if (avr_extint_is_strict_lvl_trig(avr_, number) > 0)
             avr_extint_set_strict_lvl_trig(avr_, number, 0);
 
-    if (facts.lines[0].sends != nullptr)
+    if (!is(facts, "attiny85")) {
         listen_to(0);
-    else {
+    } else {
         listen_to_bits();
         // The emulator counts with this timer, but does not interrupt.
         avr_register_io_write(
@@ -101,7 +103,8 @@ AvrChip::AvrChip(const ChipFacts& facts) : EmulatedChip(facts) {
             },
             this);
     }
-    tell_edges();
+    if (is(facts, "atmega2560"))
+        tell_edges();
     const Told told = told_by(facts);
     avr_register_io_read(
         avr_, told.feeds,
@@ -165,7 +168,7 @@ void AvrChip::tell_edges() {
     constexpr uint8_t control = 0x68, flags = 0x3b, first_mask = 0x6b, first_vector = 9;
     std::shared_ptr<avr_int_vector_t> vectors[3];
     for (const PinFacts* pin = facts().pins; pin != facts().pins + facts().pin_count; ++pin) {
-        if (facts().ram_begins != 0x200 || pin->edges < 1)
+        if (pin->edges < 1)
             continue;
         const auto group = static_cast<uint8_t>(pin->edges);
         std::shared_ptr<avr_int_vector_t>& vector = vectors[group];

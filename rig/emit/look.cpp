@@ -14,7 +14,7 @@ namespace {
 
 /// The first that sends.
 const LineFacts& looking_line(const ChipFacts& chip) {
-    return std::string_view(chip.lines[0].name) == "none" ? chip.lines[1] : chip.lines[0];
+    return chip.lines[0].kind == LineKind::none ? chip.lines[1] : chip.lines[0];
 }
 
 } // namespace
@@ -34,8 +34,8 @@ std::vector<std::string> look_mistakes(const ChipFacts& chip, const std::vector<
     const LineFacts& line = looking_line(chip);
     for (const char* pin : {line.receives, line.sends})
         if (pin != nullptr && pin_named(chip, pin)->taken == nullptr)
-            plan.give(chip, {}, pin, line.timer < 0 ? PinWay::level : PinWay::line, "its line",
-                      findings);
+            plan.give(chip, {}, pin, line.kind == LineKind::timer ? PinWay::line : PinWay::level,
+                      "its line", findings);
     for (const LookPin& look : pins) {
         const auto claim = [&](const std::string& pin, PinWay way) {
             plan.claim(&chip, Node::text(pin), way, look.pin, findings);

@@ -21,12 +21,10 @@ MainWriter::MainWriter(const ChipFacts& chip, const std::string& line)
 
 /// What its line is; the first of a chip need not be numbered.
 std::string MainWriter::line_role() const {
-    const std::string name = line_.name;
-    if (name == "usb")
+    if (line_.kind == LineKind::usb)
         return "UsbLine";
-    const char number = name.back();
     return fmt::format("{}<38'400{}>", listens() ? "SerialLine" : "SerialOut",
-                       number >= '1' && number <= '9' ? fmt::format(", {}", number) : "");
+                       line_.number == 0 ? "" : fmt::format(", {}", line_.number));
 }
 
 std::string MainWriter::role(const std::string& of, const std::string& what) {
@@ -126,7 +124,7 @@ std::string MainWriter::text(const std::string& title, Duration every) {
                         "CheckedRow<{}> row;\n",
                         header(columns_, who_), row_size_);
         // However long the header is: outputs are off meanwhile.
-        if (std::string_view(line_.name) == "usb")
+        if (line_.kind == LineKind::usb)
             sends = "        if (row.done() && Wires::opened())\n"
                     "            header = ProgramLine(header_text());\n";
         sends += "        if (header.send<Wires>()) {\n            Wires::fed();\n"

@@ -62,6 +62,8 @@ std::string board_class(const ChipFacts& chip) {
     return out;
 }
 
+std::string volts_of(int32_t millivolts) { return fmt::format("{:g} V", millivolts / 1000.0); }
+
 std::string with_clock(const ChipFacts& chip) {
     return fmt::format("an {} at {} MHz", chip.title, chip.hertz / 1'000'000);
 }

@@ -28,6 +28,8 @@ const LineFacts* line_named(const ChipFacts& chip, std::string_view name);
 
 /// What its board is called in C++: `Atmega328p`.
 std::string board_class(const ChipFacts& chip);
+/// "3.3 V".
+std::string volts_of(int32_t millivolts);
 /// "an ATmega328P at 16 MHz".
 std::string with_clock(const ChipFacts& chip);
 

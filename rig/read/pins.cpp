@@ -12,8 +12,6 @@ namespace zorilla::rig {
 
 namespace {
 
-bool is_made_by_timer(PinWay way) { return way >= PinWay::duty; }
-
 /// The pin of a name: the converter calls PC0 ADC0.
 std::optional<size_t> pin_of(const ChipFacts& chip, std::string_view name, PinWay way) {
     const PinFacts* pin = pin_named(chip, name);

@@ -247,9 +247,10 @@ TEST(Attiny85, heat_lamp_sends_what_it_does_and_takes_little_of_the_chip) {
     EXPECT_LE(built.ram + chip.stack(), 128U);
 }
 
-TEST(Atmega2560, each_of_its_lines_sends) {
+TEST(Atmega2560, each_of_its_lines_sends_and_hears) {
     for (int number = 0; number < 4; number += is_deep() ? 1 : 3) {
-        std::string text = moved(text_of("heat_lamp"), chips::Atmega2560::facts);
+        std::string text = moved(text_of("heat_lamp"), chips::Atmega2560::facts) +
+                           "[sense.wish]\npart = \"line_switch\"\nlongest = \"2 h\"\n";
         text.replace(text.find("chip ="), 6,
                      "line = \"serial" + std::to_string(number) + "\"\nchip =");
         const rig::Rig rig = rig::parse_rig(text).rig;
@@ -258,10 +259,16 @@ TEST(Atmega2560, each_of_its_lines_sends) {
              bench::firmware_folder(rig, "rig", text, {100_ms, true}).files)
             folder.write(name, content);
         ASSERT_EQ(bench::build_firmware(*rig.chip_facts(), folder.path().string()).problem, "");
-        bench::AvrChip chip(chips::Atmega2560::facts, folder / "firmware.elf");
-        chip.listen_to(number);
+        const auto emulated = bench::emulate(*rig.chip_facts(), folder.path().string(), rig.line);
+        auto& chip = dynamic_cast<bench::AvrChip&>(*emulated);
         chip.run_for(500);
-        EXPECT_TRUE(has(chip.serial(), "time (s),roost (code)")) << number;
+        EXPECT_TRUE(has(chip.take_serial(), "time (s),roost (code),wish (level)")) << number;
+        for (const char c : std::string("who\n")) {
+            chip.receive(c);
+            chip.run_for(1);
+        }
+        chip.run_for(300);
+        EXPECT_TRUE(has(chip.serial(), "\nok ")) << number << chip.serial();
     }
 }
 

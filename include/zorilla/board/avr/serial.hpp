@@ -162,16 +162,20 @@ struct SerialAmong<Hertz, SerialOut<Baud, Number>, Others...> {
     using Type = Sending<Hertz, Baud, Number>;
 };
 
-/// The facts of line `Number`: on an ATtiny85 that is the one by a timer.
+/// The facts of line `Number`.
 template <uint8_t Number> constexpr LineFacts line_facts() {
-    constexpr uint8_t at = Chip::lines[0].sends == nullptr ? Number + 1 : Number;
-    static_assert(at < Chip::facts.line_count, "this chip has no line of that number");
-    return Chip::lines[at];
+    LineFacts out{};
+    for (const LineFacts& line : Chip::lines)
+        if (line.number == Number && line.kind != LineKind::none)
+            out = line;
+    return out;
 }
 template <uint8_t Number> constexpr Bits needs_to_send() {
     constexpr LineFacts facts = line_facts<Number>();
-    return Bits::one(pin_named(facts.sends)) | line_bit(Number) |
-           (facts.timer < 0 ? Bits{} : timer_bit(facts.timer));
+    static_assert(facts.sends != nullptr, "this chip has no line of that number");
+    constexpr int pin = pin_named(facts.sends);
+    return Bits::one(pin) | line_bit(Number) |
+           (facts.kind == LineKind::timer ? timer_bit(Chip::pins[pin].timer) : Bits{});
 }
 
 } // namespace avr
@@ -183,7 +187,7 @@ struct Does<AvrBoard<H>, SerialOut<Baud, Number>> : avr::Role {
 
 template <uint32_t H, uint32_t Baud, uint8_t Number>
 struct Does<AvrBoard<H>, SerialLine<Baud, Number>> : avr::Role {
-    static_assert(avr::line_facts<Number>().receives != nullptr,
+    static_assert(avr::line_facts<Number>().hears(),
                   "this chip has no hardware to receive by: take SerialOut");
     static constexpr Needs needs{avr::needs_to_send<Number>() |
                                  Bits::one(avr::pin_named(avr::line_facts<Number>().receives))};

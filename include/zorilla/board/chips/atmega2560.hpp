@@ -19,10 +19,10 @@ struct Atmega2560 {
         {TimerKind::wide, 16, false, 0x120, 0x121, 0x124, 0x126, {0x128, 0x12a, 0x12c}},
     };
     /// Its second, third and fourth line take the pins of others, and so are asked for by name.
-    static constexpr LineFacts lines[] = {{"serial0", "PE0", "PE1", -1, true},
-                                          {"serial1", "PD2", "PD3", -1, true},
-                                          {"serial2", "PH0", "PH1", -1, true},
-                                          {"serial3", "PJ0", "PJ1", -1, true}};
+    static constexpr LineFacts lines[] = {{"serial0", LineKind::serial, 0, "PE0", "PE1"},
+                                          {"serial1", LineKind::serial, 1, "PD2", "PD3"},
+                                          {"serial2", LineKind::serial, 2, "PH0", "PH1"},
+                                          {"serial3", LineKind::serial, 3, "PJ0", "PJ1"}};
     /// Where the registers of each line begin, with its UCSRnA.
     static constexpr uint16_t line_at[] = {0xc0, 0xc8, 0xd0, 0x130};
 
@@ -80,7 +80,7 @@ struct Atmega2560 {
                                                    : 0x103 + 3 * (port - 'J'));
     }
     static constexpr ChipFacts facts = [] {
-        ChipFacts out{};
+        ChipFacts out = detail::avr_facts_of(pins, timers, lines, &port_at);
         out.name = "atmega2560";
         out.title = "ATmega2560";
         out.analogue_pins = "ADC0 to ADC15";
@@ -92,21 +92,7 @@ struct Atmega2560 {
         out.ram = 8'192;
         out.kept = 4'096;
         out.ram_begins = 0x200;
-        out.supply = 5'000;
-        out.least_reference = 1'000;
-        out.most_reference = 5'500;
-        out.internal_reference = 1'100;
         out.legs = 100;
-        out.converter_bits = 10;
-        out.pin_milliamperes = 20;
-        out.all_milliamperes = 200;
-        out.pins = pins;
-        out.pin_count = detail::count_of(pins);
-        out.timers = timers;
-        out.timer_count = detail::count_of(timers);
-        out.lines = lines;
-        out.line_count = detail::count_of(lines);
-        out.port_at = &port_at;
         return out;
     }();
 

@@ -15,7 +15,7 @@ struct Atmega328p {
         {TimerKind::wide, 16, false, 0x80, 0x81, 0x84, 0x86, {0x88, 0x8a, 0}},
         {TimerKind::narrow, 8, false, 0xb0, 0xb1, 0xb2, 0, {0xb3, 0xb4, 0}},
     };
-    static constexpr LineFacts lines[] = {{"serial", "PD0", "PD1", -1, true}};
+    static constexpr LineFacts lines[] = {{"serial", LineKind::serial, 0, "PD0", "PD1"}};
 
     static constexpr const char* crystal = "carries the crystal that the clock runs on";
     static constexpr const char* receives = "is where the serial line receives";
@@ -41,7 +41,7 @@ struct Atmega328p {
         return static_cast<uint16_t>(0x23 + 3 * (port - 'B'));
     }
     static constexpr ChipFacts facts = [] {
-        ChipFacts out{};
+        ChipFacts out = detail::avr_facts_of(pins, timers, lines, &port_at);
         out.name = "atmega328p";
         out.title = "ATmega328P";
         out.analogue_pins = "ADC0 to ADC7";
@@ -52,21 +52,7 @@ struct Atmega328p {
         out.ram = 2'048;
         out.kept = 1'024;
         out.ram_begins = 0x100;
-        out.supply = 5'000;
-        out.least_reference = 1'000;
-        out.most_reference = 5'500;
-        out.internal_reference = 1'100;
         out.legs = 28;
-        out.converter_bits = 10;
-        out.pin_milliamperes = 20;
-        out.all_milliamperes = 200;
-        out.pins = pins;
-        out.pin_count = detail::count_of(pins);
-        out.timers = timers;
-        out.timer_count = detail::count_of(timers);
-        out.lines = lines;
-        out.line_count = detail::count_of(lines);
-        out.port_at = &port_at;
         return out;
     }();
 

@@ -15,8 +15,8 @@ struct Attiny85 {
         {TimerKind::powers, 8, false, 0x50, 0x4c, 0x4f, 0x4d, {0x4e, 0x4b, 0}},
     };
     /// It has no hardware for lines: one that sends takes a timer.
-    static constexpr LineFacts lines[] = {{"none", nullptr, nullptr, -1, false},
-                                          {"timer", nullptr, "PB4", 1, false}};
+    static constexpr LineFacts lines[] = {{"none", LineKind::none, 0, nullptr, nullptr},
+                                          {"timer", LineKind::timer, 0, nullptr, "PB4"}};
 
     static constexpr const char* reset = "is the reset";
     /// PB1 can be an output of two timers, and is one of timer 0 here.
@@ -29,7 +29,7 @@ struct Attiny85 {
     /// Where a port's PINx lies; DDRx and PORTx follow it.
     static constexpr uint16_t port_at(char) { return 0x36; }
     static constexpr ChipFacts facts = [] {
-        ChipFacts out{};
+        ChipFacts out = detail::avr_facts_of(pins, timers, lines, &port_at);
         out.name = "attiny85";
         out.title = "ATtiny85";
         out.analogue_pins = "ADC1 to ADC3";
@@ -40,22 +40,8 @@ struct Attiny85 {
         out.ram = 512;
         out.kept = 512;
         out.ram_begins = 0x60;
-        out.supply = 5'000;
-        out.least_reference = 1'000;
-        out.most_reference = 5'500;
-        out.internal_reference = 1'100;
         out.reference_pin = "PB0";
         out.legs = 8;
-        out.converter_bits = 10;
-        out.pin_milliamperes = 20;
-        out.all_milliamperes = 200;
-        out.pins = pins;
-        out.pin_count = detail::count_of(pins);
-        out.timers = timers;
-        out.timer_count = detail::count_of(timers);
-        out.lines = lines;
-        out.line_count = detail::count_of(lines);
-        out.port_at = &port_at;
         return out;
     }();
 

@@ -54,13 +54,24 @@ struct TimerFacts {
     uint16_t control, mode, count, top, compare[3];
 };
 
+/// How a chip talks to the outside.
+enum class LineKind : uint8_t {
+    none,
+    serial, ///< by hardware for it, both ways
+    timer,  ///< by a timer, which sends alone
+    usb,    ///< by a plug, as a serial port, both ways
+};
+
 /// A line to the outside.
 struct LineFacts {
     const char* name;
+    LineKind kind;
+    uint8_t number;       ///< among those of its kind
     const char* receives; ///< the pin; null: none
     const char* sends;    ///< the pin; null: none
-    int8_t timer;         ///< which it takes; -1: none
-    bool hears;           ///< whether commands can come in
+
+    /// Whether commands can come in.
+    constexpr bool hears() const { return kind == LineKind::serial || kind == LineKind::usb; }
 };
 
 /// All of a chip, for who finds it by its name.
@@ -97,9 +108,40 @@ struct ChipFacts {
 };
 
 namespace detail {
-template <class T, uint8_t Count> constexpr uint8_t count_of(const T (&)[Count]) { return Count; }
+
+/// A chip with its tables, of which nothing else is known yet.
+template <uint8_t Pins, uint8_t Timers, uint8_t Lines>
+constexpr ChipFacts facts_of(const PinFacts (&pins)[Pins], const TimerFacts (&timers)[Timers],
+                             const LineFacts (&lines)[Lines]) {
+    ChipFacts out{};
+    out.pins = pins;
+    out.pin_count = Pins;
+    out.timers = timers;
+    out.timer_count = Timers;
+    out.lines = lines;
+    out.line_count = Lines;
+    return out;
+}
+/// The same, with what all AVRs have in common.
+template <uint8_t Pins, uint8_t Timers, uint8_t Lines>
+constexpr ChipFacts avr_facts_of(const PinFacts (&pins)[Pins], const TimerFacts (&timers)[Timers],
+                                 const LineFacts (&lines)[Lines], uint16_t (*port_at)(char port)) {
+    ChipFacts out = facts_of(pins, timers, lines);
+    out.supply = 5'000;
+    out.least_reference = 1'000;
+    out.most_reference = 5'500;
+    out.internal_reference = 1'100;
+    out.converter_bits = 10;
+    out.pin_milliamperes = 20;
+    out.all_milliamperes = 200;
+    out.port_at = port_at;
+    return out;
+}
+
 } // namespace detail
 
+/// Whether a timer makes that.
+constexpr bool is_made_by_timer(PinWay way) { return way >= PinWay::duty; }
 /// Whether a timer can do that, if nothing else wants it.
 constexpr bool can(const TimerFacts& timer, PinWay way) {
     // A servo's 20 ms take steps that are fine enough: 16 bits.

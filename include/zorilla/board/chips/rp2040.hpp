@@ -11,9 +11,9 @@ namespace zorilla::chips {
 struct Rp2040 {
     static constexpr TimerFacts slice = {TimerKind::slice, 16, false, 0, 0, 0, 0, {}};
     static constexpr TimerFacts timers[] = {slice, slice, slice, slice, slice, slice, slice, slice};
-    static constexpr LineFacts lines[] = {{"usb", nullptr, nullptr, -1, true},
-                                          {"serial0", "GPIO1", "GPIO0", -1, true},
-                                          {"serial1", "GPIO5", "GPIO4", -1, true}};
+    static constexpr LineFacts lines[] = {{"usb", LineKind::usb, 0, nullptr, nullptr},
+                                          {"serial0", LineKind::serial, 0, "GPIO1", "GPIO0"},
+                                          {"serial1", LineKind::serial, 1, "GPIO5", "GPIO4"}};
     static constexpr PinFacts pins[] = {
         {"GPIO0", -1, 0, 0, 0, 2, nullptr},   {"GPIO1", -1, 0, 1, 0, 3, nullptr},
         {"GPIO2", -1, 1, 0, 0, 4, nullptr},   {"GPIO3", -1, 1, 1, 0, 5, nullptr},
@@ -33,7 +33,7 @@ struct Rp2040 {
     };
     /// It has 2 MiB of flash beside it, as boards usually do, of which the last 8 KiB are kept.
     static constexpr ChipFacts facts = [] {
-        ChipFacts out{};
+        ChipFacts out = detail::facts_of(pins, timers, lines);
         out.name = "rp2040";
         out.title = "RP2040";
         out.analogue_pins = "ADC0 to ADC3";
@@ -50,12 +50,6 @@ struct Rp2040 {
         out.converter_bits = 12;
         out.pin_milliamperes = 12;
         out.all_milliamperes = 50;
-        out.pins = pins;
-        out.pin_count = detail::count_of(pins);
-        out.timers = timers;
-        out.timer_count = detail::count_of(timers);
-        out.lines = lines;
-        out.line_count = detail::count_of(lines);
         return out;
     }();
 };
