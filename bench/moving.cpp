@@ -1,6 +1,8 @@
 // SPDX-License-Identifier: MIT
 #include "bench/moving.hpp"
 
+#include "bench/rig_text.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -32,13 +34,16 @@ int scarcity(PinWay way) {
 /// Gives each use a pin of another chip.
 class Planner {
   public:
-    Planner(const ChipFacts& to, std::vector<PinUse> uses, const ChipFacts& from)
+    /// \param reserved  pins that the chip gives to its line or reference
+    Planner(const ChipFacts& to, std::vector<PinUse> uses, const ChipFacts& from,
+            const std::vector<const char*>& reserved)
         : to_(to), from_(from), uses_(std::move(uses)), used_(to.pin_count),
           owners_(to.timer_count), found_(uses_.size()) {
-        const LineFacts& line = to.lines[0];
-        for (const char* pin : {line.receives, line.sends})
-            if (pin != nullptr)
-                used_[static_cast<size_t>(rig::pin_named(to, pin) - to.pins)] = true;
+        for (size_t pin = 0; pin < to.pin_count; ++pin)
+            used_[pin] = to.pins[pin].taken != nullptr;
+        for (const char* pin : reserved)
+            used_[static_cast<size_t>(rig::pin_named(to, pin) - to.pins)] = true;
+        taken_before_ = used_;
         for (size_t i = 0; i < uses_.size(); ++i)
             order_.push_back(i);
         std::stable_sort(order_.begin(), order_.end(), [this](size_t a, size_t b) {
@@ -47,13 +52,34 @@ class Planner {
     }
     bool plan() { return place(0); }
     const std::vector<size_t>& pins() const { return found_; }
-    /// The use that the furthest plan had no pin for.
-    const PinUse& hardest() const { return uses_[order_[deepest_]]; }
+    /// Why there is none.
+    std::string why() const {
+        if (tries_ > most_tries)
+            return fmt::format("no plan was found in {} tries, the furthest without a pin for {}; "
+                               "take a chip with more timers, or leave a part out",
+                               most_tries, uses_[order_[deepest_]].table);
+        const auto wants = [this](bool analogue) {
+            return std::count_if(uses_.begin(), uses_.end(), [analogue](const PinUse& use) {
+                return !analogue || use.way == PinWay::analogue;
+            });
+        };
+        const auto has = [this](bool analogue) {
+            int out = 0;
+            for (size_t pin = 0; pin < to_.pin_count; ++pin)
+                out += !taken_before_[pin] && (!analogue || to_.pins[pin].channel >= 0) ? 1 : 0;
+            return out;
+        };
+        return fmt::format(
+            "there is no pin left for {}: the rig wants {} pins, {} of them of the converter, and "
+            "the {} has {} and {}; leave parts out, or take a larger chip",
+            uses_[order_[deepest_]].table, wants(false), wants(true), to_.name, has(false),
+            has(true));
+    }
 
   private:
     bool can_take(size_t pin, const PinUse& use) const {
         const PinFacts& facts = to_.pins[pin];
-        if (used_[pin] || facts.taken != nullptr)
+        if (used_[pin])
             return false;
         if (use.way == PinWay::analogue)
             return facts.channel >= 0;
@@ -95,8 +121,7 @@ class Planner {
         if (at == order_.size())
             return true;
         deepest_ = std::max(deepest_, at);
-        // Where it goes on without end, it does not fit in any way that a person would find.
-        if (++tries_ > 20'000)
+        if (++tries_ > most_tries)
             return false;
         const size_t use = order_[at];
         for (const size_t pin : candidates(uses_[use])) {
@@ -119,69 +144,12 @@ class Planner {
 
     const ChipFacts &to_, &from_;
     std::vector<PinUse> uses_;
-    std::vector<bool> used_;
+    static constexpr int most_tries = 20'000;
+    std::vector<bool> used_, taken_before_;
     std::vector<std::optional<PinWay>> owners_;
     std::vector<size_t> found_, order_;
     size_t deepest_ = 0;
     int tries_ = 0;
-};
-
-/// Changes of a text, by places in it.
-class Edits {
-  public:
-    explicit Edits(std::string_view text) {
-        for (size_t at = 0; at <= text.size();) {
-            const size_t end = std::min(text.find('\n', at), text.size());
-            lines_.emplace_back(text.substr(at, end - at));
-            at = end + 1;
-        }
-    }
-    /// What stands there, a text in quotes or a number, becomes something else.
-    void replace(rig::Place place, const std::string& with) {
-        changes_[{place.line, place.column}] = with;
-    }
-    void add_below(rig::Place place, const std::string& line) { added_[place.line] += line + "\n"; }
-    void drop_line(rig::Place place) { dropped_[place.line] = true; }
-    void add_above_all(const std::string& lines) { first_ = lines; }
-
-    std::string text() {
-        // From behind, so that places stay.
-        for (auto change = changes_.rbegin(); change != changes_.rend(); ++change) {
-            std::string& line = lines_[change->first.first - 1];
-            const size_t at = change->first.second - 1;
-            const bool is_text = line[at] == '"' || line[at] == '\'';
-            const size_t end = is_text ? line.find(line[at], at + 1) + 1
-                                       : std::min(line.find_first_of(",] #\t\r", at), line.size());
-            const size_t gap = line.find('#', end);
-            const auto grown =
-                static_cast<ptrdiff_t>(change->second.size()) - static_cast<ptrdiff_t>(end - at);
-            // A comment behind it stays in its column, where there is room.
-            if (gap != std::string::npos && grown < 0)
-                line.insert(gap, static_cast<size_t>(-grown), ' ');
-            else if (gap != std::string::npos && grown > 0)
-                for (ptrdiff_t i = 0; i < grown && line[gap - 1 - static_cast<size_t>(i)] == ' ' &&
-                                      line[gap - 2 - static_cast<size_t>(i)] == ' ';
-                     ++i)
-                    line.erase(gap - 1 - static_cast<size_t>(i), 1);
-            line.replace(at, end - at, change->second);
-        }
-        std::string out = first_;
-        for (size_t i = 0; i < lines_.size(); ++i) {
-            const auto number = static_cast<uint32_t>(i + 1);
-            if (dropped_.count(number) == 0)
-                out += lines_[i] + (i + 1 < lines_.size() ? "\n" : "");
-            if (const auto more = added_.find(number); more != added_.end())
-                out += more->second;
-        }
-        return out;
-    }
-
-  private:
-    std::vector<std::string> lines_;
-    std::map<std::pair<uint32_t, uint32_t>, std::string> changes_;
-    std::map<uint32_t, std::string> added_;
-    std::map<uint32_t, bool> dropped_;
-    std::string first_;
 };
 
 /// "roost" of "[sense.roost]".
@@ -193,18 +161,18 @@ std::string name_of(const std::string& table) {
 /// What codes were measured with another converter are with this one.
 class Codes {
   public:
-    Codes(Edits& edits, int bits) : edits_(edits), bits_(bits) {}
+    Codes(RigText& edits, int bits) : edits_(edits), bits_(bits) {}
     void scale(const rig::Node& node, int64_t most = INT64_MAX) {
         if (const auto code = node.as_whole()) {
-            edits_.replace(node.place(),
+            edits_.replace(node,
                            fmt::format("{}", std::min(scaled(static_cast<double>(*code)), most)));
             ++count;
         }
     }
     void scale_counts(const rig::Node& node) {
         if (node.is_text() && node.measure() && node.measure()->kind == rig::Kind::counts) {
-            edits_.replace(node.place(), fmt::format("\"{} counts\"",
-                                                     scaled(node.measure()->thousandths / 1000.0)));
+            edits_.replace(
+                node, fmt::format("\"{} counts\"", scaled(node.measure()->thousandths / 1000.0)));
             ++count;
         }
         for (const rig::Node& inside : node.inside())
@@ -214,11 +182,11 @@ class Codes {
 
   private:
     int64_t scaled(double code) const { return std::llround(std::ldexp(code, bits_)); }
-    Edits& edits_;
+    RigText& edits_;
     int bits_;
 };
 
-void move_codes(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const ChipFacts& to,
+void move_codes(const rig::Rig& rig, RigText& edits, const ChipFacts& from, const ChipFacts& to,
                 Move& out) {
     const int bits = to.converter_bits - from.converter_bits;
     if (bits == 0)
@@ -237,23 +205,38 @@ void move_codes(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const 
             for (const rig::Node& pair : points->inside())
                 codes.scale(pair[0]);
         if (codes.count > 0)
-            out.to_do.push_back(fmt::format(
-                "{}: its codes were measured with {} bits at {}; they are scaled, but measure them "
-                "anew",
-                sense.name, from.converter_bits, rig::volts_of(from.supply)));
+            out.to_do.push_back(
+                {sense.name, fmt::format("its codes were measured with {} bits at {}; they are "
+                                         "scaled, but measure them anew",
+                                         from.converter_bits, rig::volts_of(from.supply))});
     }
     Codes counts(edits, bits);
     counts.scale_counts(rig.written);
     if (counts.count > 0)
-        out.others.push_back(fmt::format("what is said in counts is {} times as many, since its "
-                                         "converter has {} bits",
-                                         1 << std::max(bits, 0), to.converter_bits));
+        out.others.push_back(
+            {"all", fmt::format("what is said in counts is {:g} times as many, since its converter "
+                                "has {} bits",
+                                std::ldexp(1.0, bits), to.converter_bits)});
 }
 
-/// How high a ranger's echo is at the pin, in mV.
+/// One key more of a table, in front of another.
+void add_key(RigText& edits, const rig::Node& table, std::string_view before,
+             const std::string& key) {
+    const std::vector<rig::Key>& keys = table.keys();
+    const auto at = std::find_if(keys.begin(), keys.end(),
+                                 [before](const rig::Key& one) { return one.text == before; });
+    // Under a header, or in braces: { a = 1, b = 2 }.
+    edits.insert(*at, key, table.place().line == at->place.line);
+}
+
+/// What a ranger runs on, and how high its echo is at the pin, in mV.
+double echo_supply(const rig::Node& ranger) {
+    const rig::Node* supply = ranger.get("supply");
+    return supply == nullptr ? 5'000 : supply->measure()->thousandths / 1000.0;
+}
 double echo_height(const rig::Node& ranger) {
-    const rig::Node *supply = ranger.get("supply"), *divider = ranger.get("echo_divider");
-    const double high = supply == nullptr ? 5'000 : supply->measure()->thousandths / 1000.0;
+    const rig::Node* divider = ranger.get("echo_divider");
+    const double high = echo_supply(ranger);
     if (divider == nullptr)
         return high;
     const double first = (*divider)[0].measure()->thousandths,
@@ -261,7 +244,7 @@ double echo_height(const rig::Node& ranger) {
     return high * second / (first + second);
 }
 
-void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, const ChipFacts& to,
+void move_voltages(const rig::Rig& rig, RigText& edits, const ChipFacts& from, const ChipFacts& to,
                    Move& out) {
     if (from.supply == to.supply)
         return;
@@ -275,48 +258,71 @@ void move_voltages(const rig::Rig& rig, Edits& edits, const ChipFacts& from, con
         };
         for (const char* key : {"reference", "supply"})
             if (sense.raw == rig::RawKind::code && is_old(key)) {
-                edits.replace(table.get(key)->place(),
-                              fmt::format("\"{}\"", rig::volts_of(to.supply)));
-                out.to_do.push_back(fmt::format("{}: its {} is {} now; see that the part works at "
-                                                "that",
-                                                sense.name, key, rig::volts_of(to.supply)));
+                edits.replace(*table.get(key), fmt::format("\"{}\"", rig::volts_of(to.supply)));
+                out.to_do.push_back(
+                    {sense.name, fmt::format("its {} is {} now; see that the part works at that",
+                                             key, rig::volts_of(to.supply))});
             }
         if (sense.word == "ranger" && echo_height(table) > to.supply + 200) {
             if (const rig::Node* divider = table.get("echo_divider")) {
-                edits.replace((*divider)[0].place(), "\"10 kohm\"");
-                edits.replace((*divider)[1].place(), "\"20 kohm\"");
+                edits.replace((*divider)[0], "\"10 kohm\"");
+                edits.replace((*divider)[1], "\"20 kohm\"");
             } else {
-                edits.add_below(table.get("pin")->place(),
-                                "echo_divider = [\"10 kohm\", \"20 kohm\"]");
+                add_key(edits, table, "ping_pin", "echo_divider = [\"10 kohm\", \"20 kohm\"]");
             }
-            out.to_do.push_back(fmt::format("{}: its echo is 5 V high, and a pin bears {}: put 10 "
-                                            "kohm from the echo to the pin, and 20 kohm from the "
-                                            "pin to ground",
-                                            sense.name, rig::volts_of(to.supply)));
+            out.to_do.push_back(
+                {sense.name,
+                 fmt::format(
+                     "its echo is {} high, and a pin bears {}: put 10 kohm from the echo to "
+                     "the pin, and 20 kohm from the pin to ground",
+                     rig::volts_of(static_cast<int32_t>(echo_supply(table))),
+                     rig::volts_of(to.supply))});
         }
     }
     if (to.supply < from.supply)
-        out.to_do.push_back(fmt::format("all: what gives a pin a voltage of its own must give at "
-                                        "most {}; the wiring plan hangs parts on that",
-                                        rig::volts_of(to.supply)));
+        out.to_do.push_back(
+            {"all", fmt::format("what gives a pin a voltage of its own must give at most {}; the "
+                                "wiring plan hangs parts on that",
+                                rig::volts_of(to.supply))});
 }
 
-void move_board(const rig::Rig& rig, Edits& edits, const ChipFacts& to, Move& out) {
+void move_board(const rig::Rig& rig, RigText& edits, const ChipFacts& to, Move& out) {
     const rig::Node* board = rig.written.get("board");
-    const rig::Node* chip = board == nullptr ? nullptr : board->get("chip");
-    if (chip != nullptr)
-        edits.replace(chip->place(), fmt::format("\"{}\"", to.name));
+    const std::string says = fmt::format("\"{}\"", to.name);
+    if (board == nullptr)
+        edits.insert_first(fmt::format("[board]\nchip = {}\n\n", says));
+    else if (board->size() == 0)
+        edits.fill(*board, "chip = " + says);
+    else if (const rig::Node* chip = board->get("chip"))
+        edits.replace(*chip, says);
     else
-        edits.add_above_all(fmt::format("[board]\nchip = \"{}\"\n\n", to.name));
-    for (const char* key : {"line", "adc_bits"})
-        if (const rig::Node* node = board == nullptr ? nullptr : board->get(key)) {
-            edits.drop_line(node->place());
-            out.others.push_back(fmt::format("{} goes: what it says is of the old chip", key));
-        }
+        add_key(edits, *board, board->keys().front().text, "chip = " + says);
+    if (const rig::Node* line = board == nullptr ? nullptr : board->get("line")) {
+        edits.replace(*line, fmt::format("\"{}\"", to.lines[0].name));
+        out.others.push_back(
+            {"line", fmt::format("{} becomes {}", *line->as_text(), to.lines[0].name)});
+    }
+    if (const rig::Node* bits = board == nullptr ? nullptr : board->get("adc_bits"))
+        edits.replace(*bits, fmt::format("{}", to.converter_bits));
     if (to.lines[0].kind == LineKind::none)
-        out.to_do.push_back(fmt::format("all: it has no line unless you write line = \"{}\" in "
-                                        "[board]; that takes {}",
-                                        to.lines[1].name, to.lines[1].sends));
+        out.to_do.push_back({"all", fmt::format("it has no line unless you write line = \"{}\" in "
+                                                "[board]; that takes {}",
+                                                to.lines[1].name, to.lines[1].sends)});
+}
+
+/// Pins of a chip that go to its line, and to a reference from outside if the rig has one.
+std::vector<const char*> reserved_of(const rig::Rig& rig, const ChipFacts& to) {
+    std::vector<const char*> out;
+    for (const char* pin : {to.lines[0].receives, to.lines[0].sends})
+        if (pin != nullptr)
+            out.push_back(pin);
+    for (const rig::Sense& sense : rig.senses)
+        if (to.reference_pin != nullptr &&
+            to.reference_of(sense.reference) == Reference::external) {
+            out.push_back(to.reference_pin);
+            break;
+        }
+    return out;
 }
 
 } // namespace
@@ -326,9 +332,7 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
     const ChipFacts& from = *file.rig.chip_facts();
     std::vector<PinUse> uses;
     std::copy_if(file.pins.begin(), file.pins.end(), std::back_inserter(uses),
-                 [](const PinUse& use) {
-                     return use.table != "[board] line" && use.table != "the converter's reference";
-                 });
+                 [](const PinUse& use) { return !use.given; });
     const bool hears = std::any_of(to.lines, to.lines + to.line_count,
                                    [](const LineFacts& line) { return line.hears(); });
     for (const rig::Sense& sense : file.rig.senses)
@@ -339,26 +343,12 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
                             sense.name, to.name);
             return out;
         }
-    Planner planner(to, uses, from);
+    Planner planner(to, uses, from, reserved_of(file.rig, to));
     if (!planner.plan()) {
-        const PinUse& hardest = planner.hardest();
-        const auto wants = [&](bool analogue) {
-            return std::count_if(uses.begin(), uses.end(), [analogue](const PinUse& use) {
-                return !analogue || use.way == PinWay::analogue;
-            });
-        };
-        const auto has = [&](bool analogue) {
-            return std::count_if(to.pins, to.pins + to.pin_count, [analogue](const PinFacts& pin) {
-                return pin.taken == nullptr && (!analogue || pin.channel >= 0);
-            });
-        };
-        out.problem = fmt::format(
-            "there is no pin left for {}: the rig wants {} pins, {} of them of the converter, and "
-            "the {} has {} and {}; leave parts out, or take a larger chip",
-            hardest.table, wants(false), wants(true), to.name, has(false), has(true));
+        out.problem = planner.why();
         return out;
     }
-    Edits edits(text);
+    RigText edits(text);
     move_board(file.rig, edits, to, out);
     for (size_t i = 0; i < uses.size(); ++i) {
         const PinFacts& before = from.pins[uses[i].pin];
@@ -367,11 +357,11 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
         const std::string now = analogue ? rig::one_name_of(after) : std::string(after.name);
         const std::string was = analogue ? rig::one_name_of(before) : std::string(before.name);
         if (now == was) {
-            out.pins.push_back(fmt::format("{}: {} stays", name_of(uses[i].table), was));
+            out.pins.push_back({name_of(uses[i].table), was + " stays"});
             continue;
         }
-        out.pins.push_back(fmt::format("{}: {} becomes {}", name_of(uses[i].table), was, now));
-        edits.replace(uses[i].place, fmt::format("\"{}\"", now));
+        out.pins.push_back({name_of(uses[i].table), fmt::format("{} becomes {}", was, now)});
+        edits.replace(rig::Node::text(was, uses[i].place), fmt::format("\"{}\"", now));
     }
     move_codes(file.rig, edits, from, to, out);
     move_voltages(file.rig, edits, from, to, out);

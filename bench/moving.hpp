@@ -15,14 +15,17 @@ struct Move {
     /// Why there is no plan, with what would help; empty if there is one.
     std::string problem;
     std::string text; ///< of the rig file, changed, with its comments
-    /// What changes, a line each: "roost: ADC0 stays", "barrel: PD2 becomes GPIO2".
-    std::vector<std::string> pins;
-    std::vector<std::string> others;
+    struct Change {
+        std::string of, what; ///< "barrel", "PD2 becomes GPIO2"; of the rig: "all"
+    };
+    std::vector<Change> pins;
+    std::vector<Change> others;
     /// What a person has to see to: a code that was measured, a part for another voltage.
-    std::vector<std::string> to_do;
+    std::vector<Change> to_do;
 };
 
 /// \param file  without mistakes, of a chip that is known  \param text  it
+/// \throws rig::InputError  where it is written in a way that cannot be changed
 Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& to);
 
 } // namespace zorilla::bench

@@ -21,21 +21,16 @@ struct MoveOptions {
 };
 
 void print_changes(Page& page, const bench::Move& move) {
-    const auto part = [&page](const char* title, const std::vector<std::string>& lines) {
-        if (lines.empty())
+    const auto part = [&page](const char* title, const std::vector<bench::Move::Change>& changes) {
+        if (changes.empty())
             return;
         page.line("");
         page.line(page.bold(title));
         size_t width = 0;
-        for (const std::string& line : lines)
-            width = std::max(width, line.find(": ") == std::string::npos ? 0 : line.find(": "));
-        for (const std::string& line : lines) {
-            const size_t colon = line.find(": ");
-            page.line(colon == std::string::npos
-                          ? "  " + line
-                          : fmt::format("  {:<{}}  {}", line.substr(0, colon), width,
-                                        line.substr(colon + 2)));
-        }
+        for (const bench::Move::Change& change : changes)
+            width = std::max(width, change.of.size());
+        for (const bench::Move::Change& change : changes)
+            page.line(fmt::format("  {:<{}}  {}", change.of, width, change.what));
     };
     part("Pins", move.pins);
     part("In the file besides", move.others);
@@ -63,7 +58,7 @@ Status move(const MoveOptions& options, Page& page) {
                                           "overwrites it",
                                           path));
     const rig::RigFile moved = rig::parse_rig(move.text);
-    if (!moved.mistakes.empty() || moved.rig.chip != to.name) {
+    if (!moved.mistakes.empty()) {
         message(fmt::format("{}: can be moved only so far; with the new pins there is still:",
                             options.rig));
         print_mistakes(path, moved.mistakes);

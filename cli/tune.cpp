@@ -198,7 +198,7 @@ Status tune_rig(const TuneOptions& options, Page& page) {
         std::string text = rig::read_file(options.rig);
         for (size_t i = 0; i < vary.size(); ++i)
             text = bench::with_text_at(
-                text, bench::number_of(rig::parse_rig(text).rig, vary[i]), vary[i].key,
+                text, bench::number_of(rig::parse_rig(text).rig, vary[i]),
                 rig::exact_text(tuned.points[*tuned.best].values[i], vary[i].kind));
         rig::OutputFile file(options.rig, true);
         file.write(text);

@@ -13,8 +13,7 @@ namespace zorilla::bench {
 /// stays as it is to the letter. \param text  the file, of which `rig` was made  \param value  as
 /// it is to be written: "24 degC"  \throws rig::InputError  if that cannot be done without a doubt
 /// The same of any text value. \param node  one that was made of this text
-std::string with_text_at(const std::string& text, const rig::Node& node, const std::string& key,
-                         const std::string& value);
+std::string with_text_at(const std::string& text, const rig::Node& node, const std::string& value);
 std::string with_setting(const std::string& text, const rig::Rig& rig, const rig::Sense& setting,
                          const std::string& value);
 

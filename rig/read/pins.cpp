@@ -55,7 +55,7 @@ void PinPlan::give(const ChipFacts& chip, Place place, const char* pin, PinWay w
     chip_ = &chip;
     const PinFacts& facts = *pin_named(chip, pin);
     findings.claim_pin(place, one_name_of(facts), pin, table);
-    uses_.push_back({place, static_cast<size_t>(&facts - chip.pins), table, way});
+    uses_.push_back({place, static_cast<size_t>(&facts - chip.pins), table, way, true});
 }
 
 void PinPlan::use(const std::string& table, PinWay way) {

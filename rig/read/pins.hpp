@@ -20,6 +20,7 @@ struct PinUse {
     size_t pin;  ///< among those of the chip
     std::string table;
     PinWay way;
+    bool given = false; ///< not named by the file: the chip's own line or reference is there
 };
 
 class PinPlan {

@@ -177,6 +177,38 @@ TEST(Move, random_rigs_stay_what_they_are_but_for_pins_and_codes) {
     EXPECT_GE(fitted.size(), 3U);
 }
 
+TEST(Move, changes_what_is_written_in_whatever_way_and_nothing_else) {
+    const std::string barrel = "part = \"ranger\"", at = "pin = \"PD2\"",
+                      rest = "ping_pin = \"PD7\"", far = "blind = \"20 mm\"",
+                      near = "far = \"4 m\"", air = "temperature = \"20 degC\"";
+    const std::string lines =
+        fmt::format("[sense.a]\n{}\n{}\n{}\n{}\n{}\n{}\n", barrel, at, rest, far, near, air);
+    const std::string one_line = fmt::format("[sense]\na = {{ {}, {}, {}, {}, {}, {} }} # \u00e4\n",
+                                             barrel, at, rest, far, near, air);
+    const std::string named = "[rig]\nname = \"H\u00fchner # 1\"\n";
+    for (const std::string& board :
+         {std::string(), std::string("[board] # mine\n"), std::string("board = {}\n"),
+          std::string("[board]\nchip = 'atmega328p' # it\n"),
+          std::string("[board]\nline = \"serial\"\n"),
+          std::string("board = { line = \"serial\" }\n"),
+          std::string("[board]\nadc_bits = 10 # bits\n"),
+          std::string("board = { chip = \"atmega328p\", adc_bits = 10, line = \"serial\" }\n")})
+        for (const std::string& sensors : {lines, one_line}) {
+            const std::string text = board + named + sensors;
+            const rig::RigFile before = rig::parse_rig(text);
+            ASSERT_TRUE(before.mistakes.empty()) << before.mistakes.front().text << "\n" << text;
+            const bench::Move move = bench::move_of(before, text, chips::Rp2040::facts);
+            EXPECT_EQ(move.problem, "");
+            const rig::RigFile after = rig::parse_rig(move.text);
+            ASSERT_TRUE(after.mistakes.empty()) << after.mistakes.front().text << "\n" << move.text;
+            EXPECT_EQ(after.rig.chip, "rp2040");
+            EXPECT_EQ(after.rig.converter_bits, 12);
+            EXPECT_EQ(after.rig.line, "usb");
+            EXPECT_TRUE(has(move.text, "echo_divider")) << move.text;
+            EXPECT_TRUE(has(move.text, named));
+        }
+}
+
 TEST(Move, command_writes_the_rig_its_wires_and_what_is_left_to_do) {
     const desk::Folder folder;
     const std::string rig = examples + "hen_house/hen_house.toml", out = folder / "p";
