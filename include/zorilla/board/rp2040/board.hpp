@@ -52,17 +52,16 @@ struct Rp2040 : rp2040::Pins {
         static constexpr bool converts = ((Of<Roles>::channel >= 0) || ...);
         static constexpr uint32_t logged = (Of<Roles>::logged | ... | 0U);
         static constexpr uint32_t counted = (Of<Roles>::counted | ... | 0U);
+        static constexpr uint32_t parts = Line::parts | (Of<Roles>::parts | ... | 0U);
 
       public:
         static void begin() {
             using namespace rp2040;
             cause_ = found_cause();
-            release(part_pins);
-            if constexpr (((Of<Roles>::parts | ... | 0U) & part_slices) != 0)
-                release(part_slices);
+            release(part_pins | (parts & part_slices));
             ((Of<Roles>::is_output ? Of<Roles>::begin() : void()), ...);
             rp2040::Clock::begin();
-            release((Of<Roles>::parts | ... | 0U) | Line::parts | part_pins);
+            release(parts); // of these some only now: they want their clock
             ((Of<Roles>::is_output ? void() : Of<Roles>::begin()), ...);
             if constexpr (converts)
                 Converter::begin();

@@ -72,7 +72,7 @@ struct Does<Rp2040, Sounding<RpPin<N>, Active>> : rp2040::OutputRole {
         }
         // The finest divisor with which a period has room; 24 for the lowest tone.
         const uint32_t clock = chips::Rp2040::facts.hertz;
-        uint32_t divisor = clock / tone.hertz / 65'536 + 1;
+        const uint32_t divisor = clock / tone.hertz / 65'536 + 1;
         const uint32_t swing = divisor * tone.hertz;
         const uint32_t counts = (clock + swing / 2) / swing;
         Slice::set_period(counts, divisor);

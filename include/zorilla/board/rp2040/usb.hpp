@@ -73,10 +73,7 @@ class Usb : public NoLine {
     /// The interrupt.
     static void on_usb() {
         const uint32_t why = at(base + 0x98);
-        if ((why & 1U << 16) != 0) {
-            at(base + 0x50) = 1U << 17;
-            obey();
-        }
+        // In the order in which they can have come: a request ends what was before it.
         if ((why & 1U << 4) != 0) {
             const uint32_t done = at(base + 0x58);
             at(base + 0x58) = done;
@@ -100,8 +97,12 @@ class Usb : public NoLine {
         if ((why & 1U << 12) != 0) {
             at(base + 0x50) = 1U << 19;
             at(base) = 0;
-            configured_ = 0;
+            address_ = configured_ = 0;
             close();
+        }
+        if ((why & 1U << 16) != 0) {
+            at(base + 0x50) = 1U << 17;
+            obey();
         }
     }
 
@@ -126,7 +127,8 @@ class Usb : public NoLine {
         __asm__ volatile("nop\n\tnop\n\tnop\n\tnop\n\tnop\n\tnop");
         at(memory + place) = word | 1U << 10;
     }
-    /// Packets of an end are numbered 0, 1, 0, 1, from 0 on (8.6 of the specification).
+    /// Packets of an end are numbered 0, 1, 0, 1, from 0 on, those of an answer from 1 on (8.6 of
+    /// the specification).
     static uint32_t turned(bool& is_one) {
         const bool now = is_one;
         is_one = !now;
@@ -143,7 +145,7 @@ class Usb : public NoLine {
     }
 
     static void close() {
-        open_ = opened_ = stalled_ = sending_ = false;
+        open_ = opened_ = opening_ = stalled_ = sending_ = false;
         begin_ = end_;
         came_ = 0;
         at(memory + 0x90) = at(memory + 0x94) = 0;
@@ -160,7 +162,7 @@ class Usb : public NoLine {
     static void answer(const uint8_t* bytes, uint32_t count, uint32_t asked) {
         rest_ = bytes;
         left_ = count < asked ? count : asked;
-        odd_ = false;
+        is_one_ = true;
         send_rest();
     }
     static void send_rest() {
@@ -168,8 +170,7 @@ class Usb : public NoLine {
         put(control, rest_, now);
         rest_ += now;
         left_ -= now;
-        odd_ = !odd_;
-        arm(0x80, 1U << 15 | (odd_ ? 1U << 13 : 0) | now);
+        arm(0x80, 1U << 15 | turned(is_one_) | now);
     }
     static void control_sent() {
         if (address_ != 0) {
@@ -189,6 +190,7 @@ class Usb : public NoLine {
         answers_ = (kind & 0x80) != 0 && asked != 0;
         expects_coding_ = false;
         left_ = 0;
+        address_ = 0;
         const auto tell = [asked](const uint8_t* bytes, uint32_t count) {
             answer(bytes, count, asked);
         };
@@ -287,7 +289,7 @@ class Usb : public NoLine {
     static inline volatile uint8_t came_ = 0;
     static inline uint8_t read_ = 0;
     static inline Instant since_{};
-    static inline bool in_is_one_ = false, out_is_one_ = false, odd_ = false;
+    static inline bool in_is_one_ = false, out_is_one_ = false, is_one_ = false;
     static inline bool expects_coding_ = false, answers_ = false;
     static inline uint8_t address_ = 0, configured_ = 0;
     static inline const uint8_t* rest_ = nullptr;
