@@ -17,16 +17,20 @@ constexpr const char* to_supply = "5 V, and 100 nF from there to ground, close t
 constexpr const char* to_crystal = "a crystal of 16 MHz to leg {}, and 22 pF to ground";
 constexpr const char* from_crystal = "the crystal's other leg, and 22 pF to ground";
 
-/// The leg of the converter's reference.
-std::string reference_of(const rig::Rig& rig) {
+/// What is put on the leg of the converter's reference, in mV; 0: nothing.
+int32_t reference_of(const rig::Rig& rig) {
     for (const rig::Sense& sense : rig.senses)
         if (rig.chip_facts()->reference_of(sense.reference) == Reference::external)
-            return fmt::format("{}, and 100 nF to ground", rig::volts_of(sense.reference));
-    return "100 nF to ground, and nothing else";
+            return sense.reference;
+    return 0;
 }
 
 std::vector<FixedWire> fixed_of(const rig::Rig& rig) {
     const std::string_view chip = rig.chip;
+    const int32_t given = reference_of(rig);
+    const std::string reference =
+        given != 0 ? fmt::format("{}, and 100 nF to ground", rig::volts_of(given))
+                   : std::string("100 nF to ground, and nothing else");
     if (chip == "atmega328p")
         return {{1, "reset", to_reset},
                 {7, "supply", to_supply},
@@ -34,7 +38,7 @@ std::vector<FixedWire> fixed_of(const rig::Rig& rig) {
                 {9, "crystal", fmt::format(fmt::runtime(to_crystal), 10)},
                 {10, "crystal", from_crystal},
                 {20, "converter's supply", "5 V, and 100 nF from there to ground"},
-                {21, "reference", reference_of(rig)},
+                {21, "reference", reference},
                 {22, "ground", "ground"}};
     if (chip == "atmega2560")
         return {{10, "supply", to_supply},
@@ -48,14 +52,13 @@ std::vector<FixedWire> fixed_of(const rig::Rig& rig) {
                 {62, "ground", "ground"},
                 {80, "supply", to_supply},
                 {81, "ground", "ground"},
-                {98, "reference", reference_of(rig)},
+                {98, "reference", reference},
                 {99, "ground", "ground"},
                 {100, "converter's supply", "5 V, and 100 nF from there to ground"}};
     if (chip == "attiny85") {
         std::vector<FixedWire> out = {
             {1, "reset", to_reset}, {4, "ground", "ground"}, {8, "supply", to_supply}};
-        const std::string reference = reference_of(rig);
-        if (reference.find(" V") != std::string::npos)
+        if (given != 0) // else it is a pin like any other
             out.push_back({5, "reference", reference});
         return out;
     }

@@ -31,8 +31,16 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
                  Page& page) {
 #ifdef ZORILLA_REHEARSES
     constexpr int64_t tried = 20'000;
-    const bench::Rehearsal is = bench::rehearse(rig, options.out, bench::random_rows(rig, tried),
-                                                tried, {false, {}, false});
+    bench::Rehearsal is;
+    try {
+        is = bench::rehearse(rig, options.out, bench::random_rows(rig, tried), tried,
+                             {false, {}, false});
+    } catch (const rig::InputError& without) {
+        // The program is there all the same.
+        page.line(fmt::format("  {:<16}not measured: {}", "stack, time", without.what()));
+        page.finish();
+        return done;
+    }
     const uint32_t ram = built.ram + is.stack, most = rig.chip_facts()->ram;
     const double per_ms = rig.chip_facts()->hertz / 1e3;
     page.line("");

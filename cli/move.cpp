@@ -94,7 +94,7 @@ bool print_move(Page& page, const std::string& path, const rig::RigFile& file,
     known_chip(path, file.rig);
     page.line("");
     if (file.rig.chip == to.name) {
-        page.line(fmt::format("It is for the {} already.", to.name));
+        page.line(fmt::format("It is for the {} already.", to.title));
         return true;
     }
     const bench::Move move = bench::move_of(file, rig::read_file(path), to);

@@ -15,7 +15,8 @@ namespace zorilla::bench {
 class Rp2040Chip : public EmulatedChip {
   public:
     /// \param image  the program as it lies in the flash  \param line  which it uses, by its name
-    /// Throws rig::InputError where node or the emulator's package is not there.
+    /// Throws rig::InputError where the emulator's package is not there; where node is not, what is
+    /// asked of it does.
     Rp2040Chip(const std::string& image, const std::string& line);
     ~Rp2040Chip() override;
 
@@ -58,6 +59,7 @@ class Rp2040Chip : public EmulatedChip {
     int number_of(const std::string& pin) const;
     void tell(const std::string& command) const;
     std::string ask(const std::string& command) const;
+    [[noreturn]] static void has_ended();
 
     int in_ = -1, out_ = -1, process_ = -1; ///< of the other program
     mutable std::string coming_;

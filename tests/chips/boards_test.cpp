@@ -36,26 +36,29 @@ std::string moved(const std::string& text, const ChipFacts& to) {
     return move.problem.empty() ? move.text : std::string();
 }
 
+/// A rig's firmware, built in a folder.
+bench::Built build_in(const desk::Folder& folder, const rig::Rig& rig, const std::string& text,
+                      const rig::FirmwarePlan& plan) {
+    for (const auto& [name, content] : bench::firmware_folder(rig, "rig", text, plan).files)
+        folder.write(name, content);
+    const bench::Built out = bench::build_firmware(*rig.chip_facts(), folder.path().string());
+    EXPECT_EQ(out.problem, "") << text;
+    return out;
+}
+
 /// What a rig is on its chip: built, and run beside the rig file for a while.
 struct OnChip {
     bench::Built built;
     bench::Rehearsal is;
 };
-OnChip on_chip(const std::string& text, int64_t milliseconds, bool sends = false) {
+OnChip on_chip(const std::string& text, int64_t milliseconds) {
     const rig::RigFile file = rig::parse_rig(text);
     EXPECT_TRUE(file.mistakes.empty()) << file.mistakes.front().text << "\n" << text;
     const desk::Folder folder;
-    const bench::FirmwareFolder written =
-        bench::firmware_folder(file.rig, "rig", text, {100_ms, sends});
-    for (const auto& [name, content] : written.files)
-        folder.write(name, content);
-    OnChip out;
-    const std::string path = folder.path().string();
-    out.built = bench::build_firmware(*file.rig.chip_facts(), path);
-    EXPECT_EQ(out.built.problem, "") << text;
+    OnChip out{build_in(folder, file.rig, text, {100_ms, false}), {}};
     if (out.built.problem.empty() && out.built.fits.empty())
-        out.is = bench::rehearse(file.rig, path, bench::random_rows(file.rig, milliseconds),
-                                 milliseconds);
+        out.is = bench::rehearse(file.rig, folder.path().string(),
+                                 bench::random_rows(file.rig, milliseconds), milliseconds);
     return out;
 }
 
@@ -259,11 +262,7 @@ TEST(Attiny85, heat_lamp_sends_what_it_does_and_takes_little_of_the_chip) {
     text.replace(text.find("chip ="), 6, "line = \"timer\"\nchip =");
     const rig::Rig rig = rig::parse_rig(text).rig;
     const desk::Folder folder;
-    for (const auto& [name, content] :
-         bench::firmware_folder(rig, "rig", text, {100_ms, true}).files)
-        folder.write(name, content);
-    const bench::Built built = bench::build_firmware(*rig.chip_facts(), folder.path().string());
-    ASSERT_EQ(built.problem, "");
+    const bench::Built built = build_in(folder, rig, text, {100_ms, true});
     bench::AvrChip chip(chips::Attiny85::facts, folder / "firmware.elf");
     chip.set_code(700, 1);
     chip.run_for(10'000);
@@ -287,10 +286,7 @@ TEST(Atmega2560, each_of_its_lines_sends_and_hears) {
                      "line = \"serial" + std::to_string(number) + "\"\nchip =");
         const rig::Rig rig = rig::parse_rig(text).rig;
         const desk::Folder folder;
-        for (const auto& [name, content] :
-             bench::firmware_folder(rig, "rig", text, {100_ms, true}).files)
-            folder.write(name, content);
-        ASSERT_EQ(bench::build_firmware(*rig.chip_facts(), folder.path().string()).problem, "");
+        build_in(folder, rig, text, {100_ms, true});
         const auto emulated = bench::emulate(*rig.chip_facts(), folder.path().string(), rig.line);
         auto& chip = dynamic_cast<bench::AvrChip&>(*emulated);
         chip.run_for(500);
@@ -311,10 +307,7 @@ TEST(EveryChip, waits_for_a_pass_for_longer_than_its_watchdog_waits_for_one_that
                                      : moved(text_of("heat_lamp"), *chip);
         const rig::Rig rig = rig::parse_rig(text).rig;
         const desk::Folder folder;
-        for (const auto& [name, content] :
-             bench::firmware_folder(rig, "rig", text, {1_s, false}).files)
-            folder.write(name, content);
-        ASSERT_EQ(bench::build_firmware(*chip, folder.path().string()).problem, "");
+        build_in(folder, rig, text, {1_s, false});
         const auto emulated = bench::emulate(*chip, folder.path().string(), rig.line);
         int passes = 0;
         emulated->on_mark = [&passes](uint8_t mark, uint64_t) { passes += mark == 1; };

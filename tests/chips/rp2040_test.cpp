@@ -164,6 +164,28 @@ TEST(Rp2040, is_uploaded_to_its_drive_and_to_no_other) {
                     "is no .uf2 file"));
 }
 
+TEST(Rp2040, is_built_without_an_emulator_and_rehearsed_only_with_one) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("lamp.toml", lamp),
+                      trace = folder.write("t.csv", "time (s),roost (code)\n0,1700\n1,1700\n");
+    // All that it takes, but no node.
+    const std::string path = fmt::format("mkdir {0}/bin && ln -s /usr/bin/arm-none-eabi-* "
+                                         "$(command -v dot) $(command -v sh) {0}/bin "
+                                         "&& PATH={0}/bin " ZORILLA_TOOL " ",
+                                         folder.path().string());
+    const desk::Outcome built =
+        desk::shell(path + "firmware " + rig + " --out " + (folder / "f") + " --build");
+    EXPECT_EQ(built.status, 0) << built.err;
+    EXPECT_TRUE(
+        has(built.out, "not measured: the emulator of the rp2040 has ended; is node there?"))
+        << built.out;
+    std::filesystem::remove_all(folder.path() / "bin");
+    const desk::Outcome rehearsed =
+        desk::shell(path + "rehearse " + rig + " --trace " + trace + " --for '1 s'");
+    EXPECT_EQ(rehearsed.status, 2);
+    EXPECT_TRUE(has(rehearsed.err, "apt-get install nodejs")) << rehearsed.err;
+}
+
 /// Rows of a trace that came over the line, each with the one after it.
 int good_rows(const std::string& said) {
     std::istringstream lines(said);
