@@ -11,6 +11,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 
 namespace zorilla::rig {
 
@@ -68,9 +69,16 @@ template <class Of> ReadPart read_of_air(PartReader& in, Derive& out, Source sou
     if (!t || !h)
         return {};
     out.of = {*t, *h};
-    out.part = derives([t = *t, h = *h, of_air](Instant, const AnyReading* sources) {
-        return any(of_air(as<Temperature>(sources[t]), as<RelativeHumidity>(sources[h])));
-    });
+    // Air changes slowly, and its sensors are read seldom: mostly it is what it was.
+    out.part =
+        derives([t = *t, h = *h, of_air, of = std::array<AnyReading, 2>(), was = AnyReading(),
+                 known = false](Instant, const AnyReading* sources) mutable {
+            if (known && sources[t] == of[0] && sources[h] == of[1])
+                return was;
+            of = {sources[t], sources[h]};
+            known = true;
+            return was = any(of_air(as<Temperature>(of[0]), as<RelativeHumidity>(of[1])));
+        });
     return {true, {std::move(source)}};
 }
 /// The keys of such a quantity.

@@ -15,6 +15,10 @@ struct AnyUnit {};
 using AnyQuantity = Quantity<AnyUnit>;
 using AnyReading = Reading<AnyQuantity>;
 
+inline bool operator==(const AnyReading& a, const AnyReading& b) {
+    return a.health() == b.health() && a.value_or({}).thousandths() == b.value_or({}).thousandths();
+}
+
 template <class Q> AnyReading any(Reading<Q> reading) {
     return reading.ok() ? AnyReading::of_bounded(
                               AnyQuantity::from_thousandths(reading.value_or(Q{}).thousandths()))

@@ -65,15 +65,21 @@ RunningRig::RunningRig(const Rig& rig)
         machines_.push_back(
             {&rig.machines[i], MachineState(rig.machines[i].start), std::move(of_machines[i])});
         machines_.back().known.resize(rig.machines[i].events.size());
+        machines_.back().timed.resize(rig.machines[i].states.size());
+        for (size_t state = 0; state < rig.machines[i].states.size(); ++state)
+            for (const MachineMove& move : rig.machines[i].moves)
+                if (move.after != 0 && move.leaves(static_cast<uint8_t>(state)))
+                    machines_.back().timed[state] = true;
         for (const size_t fact : machines_.back().facts)
             truths_[fact] = fact_of(machines_.back(), rig.facts[fact]);
     }
     for (const rig::Drive& drive : rig.drives) {
-        const RelaySpec* relay = drive.part->relay();
-        for (const RigClaim& claim : drive.claims)
-            if (!claim.is_steady() || claim.always())
-                relay = nullptr;
-        drives_.push_back({&drive, relay, drive.part->start()});
+        drives_.push_back({&drive, drive.part->relay(), drive.part->start()});
+        for (size_t i = 0; i < drive.claims.size(); ++i)
+            if (!drive.claims[i].is_steady())
+                drives_.back().moving.push_back(static_cast<uint8_t>(i));
+        if (!drives_.back().moving.empty())
+            drives_.back().relay = nullptr;
         drives_.back().patterns.resize(drive.claims.size());
         drives_.back().claims.resize(drive.claims.size());
         drives_.back().known.resize(drive.claims.size());
@@ -97,6 +103,10 @@ Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
 }
 
 bool RunningRig::run(Machine& machine, Instant now) {
+    // Where nothing has changed, and no time leads on, it stays.
+    if (machine.at == turns_ && !machine.moved && !machine.timed[machine.state.state()])
+        return false;
+    machine.at = turns_;
     const RigMachine& spec = *machine.machine;
     size_t asked = 0;
     machine.state.pass(
@@ -112,24 +122,28 @@ bool RunningRig::run(Machine& machine, Instant now) {
     bool changed = machine.state.state() != machine.state.left();
     if (changed)
         machine.taken = asked;
-    for (const size_t fact : machine.facts)
-        changed |= put(fact, fact_of(machine, rig_->facts[fact]));
+    // Who has come, or left, has done so for this pass alone.
+    if (changed || machine.moved)
+        for (const size_t fact : machine.facts)
+            changed |= put(fact, fact_of(machine, rig_->facts[fact]));
+    machine.moved = machine.state.state() != machine.state.left();
     return changed;
 }
 
 bool RunningRig::run(Hand& running, Instant now) {
     const rig::Drive::TakeOver& hand = *running.hand;
-    const Truth take = evaluate(hand.take);
-    return put(hand.fact, hand.back.given()
-                              ? running.state.pass(hand.longest, now, take, evaluate(hand.back),
-                                                   running.senses)
-                              : running.state.pass(hand.longest, now, take, running.senses));
+    const Truth take = evaluate(hand.take, running.take);
+    return put(hand.fact,
+               hand.back.given()
+                   ? running.state.pass(hand.longest, now, take, evaluate(hand.back, running.back),
+                                        running.senses)
+                   : running.state.pass(hand.longest, now, take, running.senses));
 }
 
 bool RunningRig::shut_down(Instant now) {
     const Shutdown& shutdown = rig_->shutdown;
     shutdown_.pass(shutdown.gap, static_cast<uint8_t>(shutdown.order.size()), now,
-                   evaluate(shutdown.when));
+                   shutdown.when.condition.evaluate(truths_.data()));
     bool changed = false;
     for (uint8_t i = 0; i < shutdown.order.size(); ++i)
         changed |= put(shutdown.facts[i], shutdown_.of(i));
@@ -159,32 +173,63 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
     return {when, claim.pattern[due].value};
 }
 
-Driven RunningRig::run(Drive& running, Instant now) {
+/// Until a truth changes, a claim that asks for one value goes on asking for it. The others are
+/// looked at in each pass, as in C++: a pattern begins when its own condition does.
+const WishOf<AnyValue>& RunningRig::wish_of(Drive& running, Instant now) {
     const rig::Drive& drive = *running.drive;
     const auto count = static_cast<uint8_t>(drive.claims.size());
-    // Each claim in each pass, as in C++: a pattern begins when its own condition does.
-    for (uint8_t i = 0; i < count; ++i)
-        running.claims[i] = claim_of(running, i, now);
-    DriveInput in{now, settle(
-                           drive.safe, drive.rest,
-                           [&running](uint8_t i) { return running.claims[i]; }, count)};
-    in.in_pattern = in.wish.cause == Cause::claim && !drive.claims[in.wish.claim].pattern.empty();
-    Driven out{in.wish.value, in.wish.cause, in.wish.claim, in.wish.value.any() || in.in_pattern,
-               in.wish.value};
+    if (running.at != turns_) {
+        for (uint8_t i = 0; i < count; ++i)
+            running.claims[i] = claim_of(running, i, now);
+        running.at = turns_;
+    } else {
+        bool moved = false;
+        for (const uint8_t i : running.moving)
+            if (drive.claims[i].always() || running.known[i].truth != Truth::no) {
+                running.claims[i] = claim_of(running, i, now);
+                moved = true;
+            }
+        if (!moved)
+            return running.wish;
+    }
+    return running.wish = settle(
+               drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; }, count);
+}
+
+void RunningRig::run(Drive& running, Instant now, Driven& out) {
+    const rig::Drive& drive = *running.drive;
+    const WishOf<AnyValue>& wish = wish_of(running, now);
+    if (running.relay != nullptr) {
+        const Switching next = running.state.pass(
+            *running.relay, now, {wish.value.on_off(), wish.cause, wish.claim}, is_blocked(drive));
+        out.value = out.asked = next.value;
+        out.cause = next.cause;
+        out.claim = next.claim;
+        out.is_on = next.value == on;
+        out.warns = running.state.is_warning();
+        out.warns_off = running.state.is_warning_off();
+        return;
+    }
+    const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
+    out.value = out.asked = wish.value;
+    out.cause = wish.cause;
+    out.claim = wish.claim;
+    out.is_on = wish.value.any() || in_pattern;
     if (!running.work)
-        return out;
+        return;
+    DriveInput in{now, wish, in_pattern};
     if (drive.turns)
         in.turns = zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0);
-    in.reset = evaluate(drive.reset);
+    in.reset = evaluate(drive.reset, running.reset);
     in.blocked = is_blocked(drive);
     running.work->pass(in, out);
-    return out;
 }
 
 bool RunningRig::run(Decide& running, Instant now) {
     const rig::Decide& decide = *running.decide;
     const DecideInput in{now, decide.judges ? readings_[decide.of] : AnyReading(),
-                         evaluate(decide.when), evaluate(decide.reset)};
+                         evaluate(decide.when, running.when),
+                         evaluate(decide.reset, running.reset)};
     DecideOutput out;
     running.deciding->pass(in, out);
     bool changed = false;

@@ -58,10 +58,11 @@ class RunningRig {
             changed |= shut_down(now);
         const bool tests = rig_->self_test.when.given() &&
                            test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()),
-                                      now, evaluate(rig_->self_test.when));
+                                      now, rig_->self_test.when.condition.evaluate(truths_.data()));
         Driven* driven = drivens_.data();
         for (Drive& drive : drives_) {
-            Driven next = drive.relay != nullptr ? run_relay(drive, now) : run(drive, now);
+            Driven next;
+            run(drive, now, next);
             next.is_wanted = next.value.any();
             if (tests)
                 next = tested(next, drive);
@@ -147,6 +148,7 @@ class RunningRig {
         Own<Deciding> deciding;
         LastingState lasting{};
         CounterState counter{};
+        Known when{}, reset{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
         std::vector<Rise> rises{};   ///< of its own truth
     };
@@ -156,11 +158,15 @@ class RunningRig {
         std::vector<size_t> facts{};
         std::vector<Known> known{}; ///< of each event
         size_t taken = 0;
+        bool moved = false;        ///< in the pass before
+        uint32_t at = 0;           ///< when it was last looked at, as of `turns_`
+        std::vector<char> timed{}; ///< states that time alone may lead out of
     };
     struct Hand {
         const rig::Drive::TakeOver* hand;
         uint8_t senses;
         HandState state{};
+        Known take{}, back{};
     };
     struct Drive {
         const rig::Drive* drive;
@@ -170,28 +176,19 @@ class RunningRig {
         std::vector<size_t> facts{};           ///< that tell how it does
         std::vector<SequenceState> patterns{}; ///< one for each claim
         std::vector<ClaimOf<AnyValue>> claims{};
-        std::vector<Known> known{}; ///< of each claim's condition
-        size_t hand = 0;            ///< among the hands, if it has one
-        bool in_turn = false;       ///< whether a person goes through several values
+        std::vector<Known> known{};    ///< of each claim's condition
+        std::vector<uint8_t> moving{}; ///< claims that may ask for another value by themselves
+        WishOf<AnyValue> wish{};       ///< what they ask for together
+        uint32_t at = 0;               ///< when that was made, as of `turns_`
+        Known reset{};
+        size_t hand = 0;      ///< among the hands, if it has one
+        bool in_turn = false; ///< whether a person goes through several values
     };
 
     bool run(Hand& hand, Instant now);
     bool shut_down(Instant now);
-    Driven run(Drive& drive, Instant now);
-    Driven run_relay(Drive& drive, Instant now) {
-        const rig::Drive& spec = *drive.drive;
-        const auto claim_at = [this, &spec, &drive](uint8_t i) {
-            const RigClaim& claim = spec.claims[i];
-            return Claim{evaluate(claim.when, drive.known[i]), claim.then.on_off()};
-        };
-        const Wish wish = settle(drive.relay->safe(), drive.relay->rest(), claim_at,
-                                 static_cast<uint8_t>(spec.claims.size()));
-        const Switching next = drive.state.pass(*drive.relay, now, wish, is_blocked(spec));
-        Driven out{next.value, next.cause, next.claim, next.value == on, next.value};
-        out.warns = drive.state.is_warning();
-        out.warns_off = drive.state.is_warning_off();
-        return out;
-    }
+    void run(Drive& drive, Instant now, Driven& out);
+    const WishOf<AnyValue>& wish_of(Drive& drive, Instant now);
     /// Guards go on behind a self-test, and know nothing of it.
     bool is_blocked(const rig::Drive& drive) const {
         return drive.never_with && drivens_[*drive.never_with].is_wanted;
@@ -220,8 +217,8 @@ class RunningRig {
         }
         return known.truth;
     }
-    Truth evaluate(const WrittenCondition& when) const {
-        return when.given() ? when.condition.evaluate(truths_.data()) : Truth::no;
+    Truth evaluate(const WrittenCondition& when, Known& known) const {
+        return when.given() ? evaluate(when.condition, known) : Truth::no;
     }
 
     bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);

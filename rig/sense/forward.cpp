@@ -6,16 +6,14 @@
 
 namespace zorilla::rig {
 
-double Noise::even() {
-    state_ = state_ * 6364136223846793005U + 1442695040888963407U;
-    return static_cast<double>(state_ >> 11) / 9007199254740992.0;
-}
+double Noise::even() { return static_cast<double>(next()) / one; }
 
 double Noise::normal() {
-    double sum = -6;
+    // Added up as whole numbers, which is exact and quick.
+    uint64_t sum = 0;
     for (int i = 0; i < 12; ++i)
-        sum += even();
-    return sum;
+        sum += next();
+    return static_cast<double>(static_cast<int64_t>(sum) - 6 * static_cast<int64_t>(one)) / one;
 }
 
 double AnalogueModel::exact(double value) const {
@@ -45,7 +43,14 @@ double DividerModel::share(double ohms) const {
 
 AnalogueModel DividerModel::model(std::function<double(double)> ohms, int bits) const {
     AnalogueModel out;
-    out.share = [*this, ohms = std::move(ohms)](double value) { return share(ohms(value)); };
+    // What is measured is often the same for a while.
+    out.share = [*this, ohms = std::move(ohms), of = std::nan(""), is = 0.0](double value) mutable {
+        if (value != of) {
+            of = value;
+            is = share(ohms(value));
+        }
+        return is;
+    };
     out.bits = bits;
     out.open_share = sensor_to_ground ? supply / reference : 0;
     out.short_share = sensor_to_ground ? 0 : supply / reference;

@@ -25,6 +25,11 @@ class Noise {
     double normal();
 
   private:
+    static constexpr double one = 9007199254740992.0; ///< 2^53
+    uint64_t next() {
+        state_ = state_ * 6364136223846793005U + 1442695040888963407U;
+        return state_ >> 11;
+    }
     uint64_t state_;
 };
 

@@ -173,10 +173,10 @@ int main() {
         const double median = delays[delays.size() / 2], most = delays[delays.size() * 99 / 100];
         fmt::print("Watching {} devices of ten rows a second, page open {} times, history and "
                    "broker on, for {:.0f} s:\n"
-                   "  {:.1f} %% of a core (at most 50), {:.0f} MB at most (at most 100), {} rows "
+                   "  {:.1f} % of a core (at most 50), {:.0f} MB at most (at most 100), {} rows "
                    "came, {} were lost (none)\n"
                    "  from the line to the browser: {:.1f} ms (median, at most 50), {:.1f} ms (99 "
-                   "%%, at most 200), of {}\n",
+                   "%, at most 200), of {}\n",
                    devices, browsers, seconds, 100 * share, memory, rows, lost, median, most,
                    delays.size());
         if (share > 0.5 || memory > 100 || lost > 0 || median > 50 || most > 200 ||
