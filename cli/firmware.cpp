@@ -76,11 +76,20 @@ Status firmware(const FirmwareOptions& options, Page& page) {
     if (pass > 10'000)
         throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
     // A character goes out in each millisecond.
-    if (const auto row = static_cast<int64_t>(rig::row_size(rig)); options.send && row + 5 > pass)
-        throw rig::InputError(fmt::format("--send: a row of this rig takes up to {0} characters, "
-                                          "and so {0} ms; let a pass last longer, such as --pass "
-                                          "\"{1} ms\"",
-                                          row, (row + 54) / 50 * 50));
+    const int64_t report = rig.report.thousandths();
+    if (options.send && report > 0 && report < pass)
+        throw rig::InputError(fmt::format("--send: {} reports each {}, and passes each {}; let a "
+                                          "pass be shorter, with --pass, or \"report\" longer",
+                                          options.rig, rig::span_to_text(report),
+                                          rig::span_to_text(pass)));
+    if (const auto row = static_cast<int64_t>(rig::row_size(rig));
+        options.send && row + 5 > std::max(pass, report))
+        throw rig::InputError(fmt::format(
+            "--send: a row of this rig takes up to {0} characters, and so {0} ms; let {1}", row,
+            report > 0 ? fmt::format("\"report\" be longer: \"{} ms\"", (row + 54) / 50 * 50)
+                       : fmt::format("a pass last longer, such as --pass \"{} ms\", or let it "
+                                     "report less often: report = \"1 s\" in [board]",
+                                     (row + 54) / 50 * 50)));
     if (options.send && rig::row_size(rig) > 255)
         throw rig::InputError(
             fmt::format("--send: a row of this rig takes up to {} characters, and "

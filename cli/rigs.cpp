@@ -72,6 +72,12 @@ Status run(const RunOptions& options, Page& page) {
                             "used",
                             options.trace, name));
 
+    if (trace.has_outputs() && rig.report != Duration{})
+        message(fmt::format("{}: the device reports each {} and decides between as well, which no "
+                            "row tells: what is said here is what the rig would do if it passed "
+                            "with each row, and the device's outputs are not compared",
+                            options.trace, rig::span_to_text(rig.report.thousandths())));
+
     if (!options.why.empty())
         return why(options, rig, trace, page);
 

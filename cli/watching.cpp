@@ -31,6 +31,12 @@ class Watching {
         for (const WatchPlan::Place& place : plan.devices) {
             const size_t i = devices_.size();
             rig::Rig rig = usable_rig(place.rig);
+            if (rig.report != Duration{})
+                throw rig::InputError(fmt::format(
+                    "{}: to say why it does what it does, a row of each pass is needed, and this "
+                    "device reports each {}; drop \"report\" in [board] and build it anew, or keep "
+                    "its rows with: zorilla capture {}",
+                    place.rig, rig::span_to_text(rig.report.thousandths()), place.port));
             if (!names.insert(bench::short_name(rig.name)).second)
                 throw rig::InputError(
                     fmt::format("{}: there is a \"{}\" already among the devices that are watched; "

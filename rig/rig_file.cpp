@@ -174,6 +174,10 @@ class RigReader {
             keys.complain("[board] with chip = \"other\" needs \"adc_bits\", the width of its "
                           "converter; for example adc_bits = 12");
         }
+        if (const auto report = keys.quantity("report", Kind::duration, "1 s"))
+            if (keys.expect(*report >= 10 && *report <= 3'600'000, "report",
+                            "between 10 ms and 1 h"))
+                rig_.report = Duration::from_thousandths(*report);
         if (chip != nullptr)
             take_line(*chip, &keys);
         else if (const Node* line = keys.find("line"))

@@ -12,8 +12,6 @@ namespace zorilla::bench {
 
 using rig::InputError;
 
-namespace {
-
 const rig::Sense& setting_called(const rig::Rig& rig, const std::string& name) {
     std::vector<std::string> names;
     for (const rig::Sense& sense : rig.senses) {
@@ -33,8 +31,6 @@ const rig::Sense& setting_called(const rig::Rig& rig, const std::string& name) {
                                  rig::suggestion(name, names), names.size() == 1 ? "is" : "are",
                                  fmt::join(names, ", ")));
 }
-
-} // namespace
 
 NewSetting new_setting(const rig::Rig& rig, const std::string& name, const std::string& text) {
     const rig::Sense& setting = setting_called(rig, name);

@@ -14,6 +14,8 @@ struct NewSetting {
     int32_t thousandths = 0; ///< the nearest that it can be
     std::string command;     ///< what tells the device: "set rise_at 24"
 };
+/// The setting of that name. \throws rig::InputError  if there is none
+const rig::Sense& setting_called(const rig::Rig& rig, const std::string& name);
 /// \param value  with its unit: "24 degC"  \throws rig::InputError  if there is no such setting, or
 /// the rig does not let it be that
 NewSetting new_setting(const rig::Rig& rig, const std::string& name, const std::string& value);

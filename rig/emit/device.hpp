@@ -26,7 +26,7 @@ struct Firmware {
 /// How the firmware around a device goes.
 struct FirmwarePlan {
     Duration pass = 100_ms; ///< how often it passes
-    bool sends = false;     ///< whether it sends what it has read in each pass, as a trace
+    bool sends = false;     ///< whether it sends what it has read, as a trace
 };
 
 /// \param rig   without mistakes  \param name  of its namespace: letters, digits and _

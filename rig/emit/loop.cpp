@@ -58,7 +58,10 @@ void MainWriter::output(const std::string& name, size_t width, const std::string
     row_size_ += width;
 }
 
-void MainWriter::send() { sends_ = true; }
+void MainWriter::send(Duration every) {
+    sends_ = true;
+    report_ = every;
+}
 
 void MainWriter::said(const std::string& name, const std::string& makes) {
     said_ += fmt::format("LineInput {}({});\n", name, makes);
@@ -121,16 +124,21 @@ std::string MainWriter::text(const std::string& title, Duration every) {
         line =
             fmt::format("\nProgramText header_text() {{\n    return ZORILLA_TEXT(\"{}\\n\");\n}}\n"
                         "ProgramLine header(header_text());\n"
-                        "CheckedRow<{}> row;\n",
-                        header(columns_, who_), row_size_);
+                        "CheckedRow<{}> row;\n{}",
+                        header(columns_, who_), row_size_,
+                        report_ == Duration{} ? "" : "Reporting reporting;\n");
         // However long the header is: outputs are off meanwhile.
         if (line_.kind == LineKind::usb)
             sends = "        if (row.done() && Wires::opened())\n"
                     "            header = ProgramLine(header_text());\n";
         sends += "        if (header.send<Wires>()) {\n            Wires::fed();\n"
                  "            continue; // the first pass is the first row\n        }\n";
-        row = fmt::format("        if (row.done()) {{\n            row.begin(now, 0x{:04x});\n{}"
+        row = fmt::format("        if (row.done(){}) {{\n            row.begin(now, 0x{:04x});\n{}"
                           "        }}\n",
+                          report_ == Duration{}
+                              ? ""
+                              : fmt::format(" && reporting.due(now, {})",
+                                            cpp_quantity(report_.thousandths(), Kind::duration)),
                           check_start(who_), row_);
     }
     if (listens()) {

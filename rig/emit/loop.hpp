@@ -43,8 +43,8 @@ class MainWriter {
     /// And the longest answer to a command.
     static constexpr size_t answer_width = 35;
 
-    /// Lets it send what `column` was told of.
-    void send();
+    /// Lets it send what `column` was told of. \param every  how often; 0: in each pass
+    void send(Duration every = {});
     /// Something that is said over the line. \param makes  its LineInput's arguments
     void said(const std::string& name, const std::string& makes);
     /// Something that is set over the line, and kept. \param spec  the constant of its ends
@@ -66,6 +66,7 @@ class MainWriter {
     uint32_t who_ = 0;
     size_t row_size_ = time_width;
     bool sends_ = false;
+    Duration report_{};
 
     bool listens() const { return !said_.empty(); }
     std::string commands();

@@ -110,7 +110,7 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         loop.output(rig.drives[i].name, width_of(rig.drives[i].kind()), output.is);
     }
     if (plan.sends)
-        loop.send();
+        loop.send(rig.report);
     loop.identify(number_of(rig));
     loop.reads += "        device.pass(now, in);\n";
     loop.includes = "#include \"device.hpp\"\n\n" + loop.includes;

@@ -80,6 +80,9 @@ void DeviceWriter::sense(const Sense& sense) {
     std::string reading = (*kind.cpp.block == '\0' ? "" : name + ".") + reads;
     filters(table, sense, type_of(measured), reading, sample);
     put(reading, "{in}", sample);
+    if (sense.trimmed_by)
+        reading = fmt::format("trimmed<{}>({}, {})", type_of(measured), reading,
+                              sources_[*sense.trimmed_by]);
     std::string now;
     if (const Node* stuck = table.get("stuck_after"); stuck != nullptr && sense.sources == 2) {
         now = names_.take(sense.name + "_now");

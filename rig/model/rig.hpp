@@ -33,6 +33,7 @@ struct Rig {
     std::string chip;
     std::string line; ///< of its lines to the outside; empty on a chip that is not known
     uint8_t converter_bits = 0;
+    Duration report{}; ///< how often it tells what it does; 0: in each pass
     std::vector<Sense> senses;
     std::vector<Derive> derives;
     std::vector<Source> sources; ///< those of the sensors, then the derived ones

@@ -9,6 +9,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -37,6 +38,7 @@ struct Sense {
     size_t source = 0; ///< the first of its sources
     size_t sources = 1;
     std::vector<size_t> inputs;            ///< sources that correct it
+    std::optional<size_t> trimmed_by;      ///< the source that is added to what it reads
     Duration every{};                      ///< how often it is read, where it is not in each pass
     bool shorted_reads_supply = false;     ///< a short circuit is one of a supply, not of two wires
     std::vector<AnyReading> by_code;       ///< where a reading depends on nothing but the code

@@ -17,7 +17,7 @@ inline const std::vector<PartKey> of_rig = {
     {"self_test", "[rig.self_test]"},
 };
 inline const std::vector<PartKey> of_board = {
-    {"chip", "\"atmega328p\""}, {"adc_bits", "12"}, {"line", "\"serial1\""}};
+    {"chip", "\"atmega328p\""}, {"adc_bits", "12"}, {"line", "\"serial1\""}, {"report", "\"1 s\""}};
 inline const std::vector<PartKey> of_shutdown = {
     {"when", "\"main_switch\""},
     {"order", "[\"water_valve\", \"heat_lamp\"]"},

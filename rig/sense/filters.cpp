@@ -61,6 +61,7 @@ class FilteredBlock : public Block {
 std::vector<PartKey> with_filter_keys(std::vector<PartKey> own) {
     static const std::vector<PartKey> more = {
         {"trim", "[[\"21.4 degC\", \"20.8 degC\"]]", ""},
+        {"trimmed_by", "\"roost_trim\"", ""},
         {"median", "5", ""},
         {"fastest_change", "\"10 K/min\"", ""},
         {"believe_after", "\"30 s\"", ""},

@@ -15,6 +15,9 @@ std::optional<Kind> kind_of_setting(TableReader& keys) {
     Kind kind{};
     if (!text || !kind_of(*text, kind))
         return std::nullopt;
+    // Nobody sets how warm it is to be in kelvin; by how much, everybody.
+    if (kind == Kind::temperature && text->back() == 'K')
+        return Kind::temperature_difference;
     return kind;
 }
 

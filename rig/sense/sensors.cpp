@@ -2,6 +2,7 @@
 // The sensors of a rig file, by the names of their parts.
 #include "rig/sense/analogue.hpp"
 
+#include "rig/model/own.hpp"
 #include "rig/read/keys.hpp"
 
 namespace zorilla::rig {
@@ -27,6 +28,56 @@ std::vector<PartKey> with_divider_keys(std::vector<PartKey> own) {
     return with_analogue_keys(keys::with(std::move(own), more));
 }
 
+namespace {
+
+/// A sensor to whose reading another one is added.
+class TrimmedBlock : public Block {
+  public:
+    TrimmedBlock(std::unique_ptr<Block> sensor, size_t by) : sensor_(std::move(sensor)), by_(by) {}
+    void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) override {
+        sensor_->pass(now, raw, sources, out);
+        *out = trimmed(*out, sources[by_]);
+    }
+    Duration held(Instant now) const override { return sensor_->held(now); }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<TrimmedBlock>(*this); }
+
+  private:
+    Own<Block> sensor_;
+    size_t by_;
+};
+
+/// What somebody sets over the line is added to what it reads.
+void trim_by_setting(PartReader& in, Sense& out, ReadPart& part) {
+    if (in.keys.find("trimmed_by") == nullptr)
+        return;
+    const Kind gap = part.sources.empty() ? Kind::temperature_difference
+                                          : difference_of(part.sources.front().kind);
+    const auto by = in.keys.source("trimmed_by", in.rig, part.sources.empty() ? nullptr : &gap,
+                                   "the setting that is added to what it reads");
+    if (!by || !part.sound)
+        return;
+    const Sense* setting = in.rig.sense_of(*by);
+    if (!in.keys.expect(setting != nullptr && setting->word == "line_setting", "trimmed_by",
+                        "a line_setting, which somebody sets on the running device"))
+        return;
+    out.trimmed_by = by;
+    out.by_code.clear();
+    out.about += fmt::format("; trimmed by {}", setting->name);
+    const Source& added = in.rig.sources[*by];
+    Source& source = part.sources.front();
+    source.lowest += added.lowest;
+    source.highest += added.highest;
+    // A value stands at no code any more: which, the setting says.
+    auto trimmed = std::make_shared<SensePart>(*out.part);
+    trimmed->scale = CodeScale();
+    trimmed->start = [inner = out.part, by = *by] {
+        return std::make_unique<TrimmedBlock>(inner->start(), by);
+    };
+    out.part = std::move(trimmed);
+}
+
+} // namespace
+
 const SenseKind* sense_kind(std::string_view word) {
     for (const SenseKind& kind : sense_kinds())
         if (kind.word == word)
@@ -49,7 +100,11 @@ ReadPart read_sensor(PartReader& in, Sense& out) {
     const SenseKind& kind = *sense_kind(*name);
     out.word = kind.word;
     in.keys.allow(kind.keys);
-    return kind.read(in, out);
+    ReadPart part = kind.read(in, out);
+    if (std::any_of(kind.keys.begin(), kind.keys.end(),
+                    [](const PartKey& key) { return std::string_view(key.name) == "trimmed_by"; }))
+        trim_by_setting(in, out, part);
+    return part;
 }
 
 } // namespace zorilla::rig

@@ -6,6 +6,7 @@
 #include "tests/chips/bank.hpp"
 
 #include <zorilla/board/line.hpp>
+#include <zorilla/board/trace_row.hpp>
 
 namespace bank::claims {
 
@@ -68,6 +69,7 @@ CLAIM("board/line.hpp: 69 bytes", LineIn, 69);
 CLAIM("board/line.hpp: 17 bytes", LineInput, 17);
 constexpr auto bound = setting(4_degC, 12_degC, 6_degC);
 CLAIM("board/line.hpp: two bytes", LineSetting<bound>, 2);
+CLAIM("board/trace_row.hpp: five bytes", Reporting, 5);
 
 #undef CLAIM
 

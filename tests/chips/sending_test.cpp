@@ -89,6 +89,42 @@ TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
             "a row of this rig takes up to"));
 }
 
+TEST(Firmware, reports_as_often_as_its_rig_says_and_nobody_says_more_of_it_than_rows_tell) {
+    const desk::Folder folder;
+    std::string text = desk::read_all(examples + "heat_lamp/heat_lamp.toml");
+    text.insert(text.find("[sense.roost]"), "report = \"250 ms\"\n\n");
+    const std::string rig = folder.write("lamp.toml", text);
+    const std::string build = "firmware " + rig + " --send --build --out " + folder / "f";
+    const Outcome refused = desk::zorilla(build + " --pass '300 ms'");
+    EXPECT_EQ(refused.status, 2);
+    EXPECT_TRUE(has(refused.err, "reports each 250 ms, and passes each 300 ms")) << refused.err;
+    // Shorter passes than a row takes, which could not send each of them.
+    ASSERT_EQ(desk::zorilla(build + " --pass '10 ms'").status, 0);
+    chips::Atmega328p chip(folder / "f/firmware.elf");
+    chip.set_millivolts(2500);
+    uint64_t passes = 0;
+    chip.on_mark = [&](uint8_t mark, uint64_t) { passes += mark == 2 ? 1 : 0; };
+    chip.run_for(5000);
+    EXPECT_GT(passes, 480U); // some more while its header goes out
+    std::istringstream rows(chip.serial());
+    std::string line;
+    std::getline(rows, line);
+    double first = -1;
+    for (int i = 0; i < 18; ++i) {
+        ASSERT_TRUE(std::getline(rows, line)) << chip.serial();
+        first = i == 0 ? std::stod(line) : first;
+        EXPECT_NEAR(std::stod(line), first + 0.25 * i, 0.0105) << line;
+    }
+    const std::string sent = folder.write("sent.csv", chip.serial());
+    const Outcome run = desk::zorilla("run " + rig + " --trace " + sent);
+    EXPECT_EQ(run.status, 0) << run.err;
+    EXPECT_TRUE(has(run.err, "reports each 250 ms")) << run.err;
+    EXPECT_FALSE(has(run.out, "the device")) << run.out;
+    const Outcome live = desk::zorilla("live " + rig + " " + sent);
+    EXPECT_EQ(live.status, 2);
+    EXPECT_TRUE(has(live.err, "drop \"report\" in [board]")) << live.err;
+}
+
 TEST(Firmware, sends_outputs_of_every_kind_as_the_rig_has_them_in_a_self_test_too) {
     const desk::Folder folder;
     const std::string path = folder.write("all.toml", R"([rig.self_test]

@@ -64,6 +64,55 @@ TEST(Setting, is_changed_on_the_device_and_in_its_place_in_the_file) {
     EXPECT_EQ(desk::read_all(rig), wanted);
 }
 
+TEST(Setting, trims_a_sensor_so_that_it_reads_what_is_true) {
+    const desk::Folder folder;
+    std::string text = rig::read_file(box);
+    text.insert(text.find("[sense.air]"), "[sense.air_trim]\npart = \"line_setting\"\n"
+                                          "value = \"0.5 K\"\nfrom = \"-3 K\"\nto = \"3 K\"\n\n");
+    text.insert(text.find("points = [[\"0 degC\""), "trimmed_by = \"air_trim\"\n");
+    const std::string rig = folder.write("box.toml", text);
+    // 512: half way, 25 degC by its table.
+    std::string steady = "time (s),air (code)\n";
+    for (int i = 0; i < 4000; ++i)
+        steady += fmt::format("{}.{},512\n", i / 10, i % 10);
+    const desk::Background device(folder,
+                                  fmt::format("device {} --trace {} --link {}", rig,
+                                              folder.write("steady.csv", steady), folder / "port"),
+                                  "device");
+    ASSERT_TRUE(desk::is_there(folder / "port"));
+    const auto set = [&](const std::string& more) {
+        return desk::zorilla(fmt::format("setting {} {} air_trim {}", rig, folder / "port", more));
+    };
+    const rig::RigFile before = rig::load_rig(rig);
+    rig::RunningRig running(before.rig);
+    const std::vector<rig::Raw> raws = {rig::Raw(), rig::Raw(int64_t{512}), rig::Raw(), rig::Raw()};
+    running.pass(Instant(0), raws.data());
+    const int32_t plain = running.readings()[1].value_or({}).thousandths() - 500;
+    EXPECT_NEAR(plain, 25'000, 60);
+    const Outcome out = set("--reads '26.5 degC' --write-back");
+    EXPECT_EQ(out.status, 0) << out.err;
+    EXPECT_TRUE(
+        has(out.out, fmt::format("air_trim is {} on the device from now on; it was 0.5 K",
+                                 rig::to_text(26'500 - plain, rig::Kind::temperature_difference))))
+        << out.out;
+    // What was written back reads it from then on, wherever the sensor is looked at.
+    const rig::RigFile after = rig::load_rig(rig);
+    rig::RunningRig trimmed(after.rig);
+    trimmed.pass(Instant(0), raws.data());
+    EXPECT_EQ(trimmed.readings()[1].value_or({}).thousandths(), 26'500);
+    for (const auto& [command, says] :
+         {std::pair("--reads '40 degC'", "is outside of what the rig file lets it be, -3 K to 3 K"),
+          std::pair("--reads '40 %'", "--reads: "), std::pair("", "say either"),
+          std::pair("'1 K' --reads '25 degC'", "say either")}) {
+        const Outcome is = set(command);
+        EXPECT_EQ(is.status, 2) << command;
+        EXPECT_TRUE(has(is.err, says)) << is.err;
+    }
+    const Outcome none =
+        desk::zorilla(fmt::format("setting {} {} rise_at --reads '25 degC'", rig, folder / "port"));
+    EXPECT_TRUE(has(none.err, "rise_at trims no sensor")) << none.err;
+}
+
 TEST(Setting, whatever_a_file_looks_like_one_value_in_it_changes_and_no_other_letter) {
     std::mt19937 random(8);
     const auto any = [&](std::initializer_list<const char*> of) {

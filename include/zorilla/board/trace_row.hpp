@@ -38,6 +38,30 @@ class ProgramLine {
     const char* next_;
 };
 
+/// When a row is due that does not come with each pass: with the first one, and then evenly.
+///
+///     Reporting reporting;
+///     if (row.done() && reporting.due(now, 1_s))
+///         row.begin(now, 0x3f2a);
+///
+/// RAM: five bytes.
+class Reporting {
+  public:
+    /// Asked in each pass in which a row could begin. \param every  at most 24 days
+    bool due(Instant now, Duration every) {
+        const bool late = begun_ && now - last_ >= every + every;
+        if (begun_ && now - last_ < every)
+            return false;
+        last_ = begun_ && !late ? last_ + every : now;
+        begun_ = true;
+        return true;
+    }
+
+  private:
+    Instant last_{};
+    bool begun_ = false;
+};
+
 /// The check of a row with one more character: the polynomial of ITU-T V.41, bits from the highest
 /// on, without a table. Whatever up to 16 bits in a row are wrong, it tells.
 constexpr uint16_t next_check(uint16_t check, char c) {

@@ -11,6 +11,18 @@
 
 namespace zorilla {
 
+/// A reading moved by what somebody has set on the device, such as a `said_setting`; one without a
+/// value stays as it is, and one that is moved out of its numbers is out of range.
+template <class Q, class Gap>
+constexpr Reading<Q> trimmed(Reading<Q> reading, const Reading<Gap>& by) {
+    if (!reading.ok())
+        return reading;
+    if (!by.ok())
+        return Reading<Q>::without_value(by.health());
+    return Reading<Q>::of(Q::from_thousandths(
+        detail::add(reading.value_or(Q{}).thousandths(), by.value_or(Gap{}).thousandths())));
+}
+
 /// What became of setting a trim. Where it is not `done`, the trim is as it was before.
 enum class TrimResult : uint8_t {
     done,
