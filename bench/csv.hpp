@@ -91,33 +91,34 @@ ColumnName parse_column_name(std::string_view field);
 /// Milliseconds in a unit of time that a column may have; 0 for any other word.
 double milliseconds_in(std::string_view unit);
 /// Reads a short number without an exponent that ends its field, as nearly all do; `at` is then
-/// behind it. False, and `at` as it was, for any other text.
-inline bool quick_number(const char*& at, const char* end, double& value) {
+/// behind it. False, and `at` as it was, for any other text. A line's end must follow somewhere.
+inline bool quick_number(const char*& at, double& value) {
     constexpr std::ptrdiff_t most_digits = 11; // a longer number is no plain one
     static constexpr double tenths[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
+    const auto digit_at = [](const char* c) { return static_cast<unsigned char>(*c - '0'); };
     const char* here = at;
-    const bool minus = here < end && *here == '-';
+    const bool minus = *here == '-';
     if (minus)
         ++here;
     const char* const first = here;
-    int64_t digits = 0;
-    while (here < end && *here >= '0' && *here <= '9' && here - first < most_digits)
-        digits = digits * 10 + (*here++ - '0');
-    if (here == first)
+    uint64_t digits = 0;
+    for (unsigned char digit; (digit = digit_at(here)) <= 9; ++here)
+        digits = digits * 10 + digit;
+    if (here == first || here - first > most_digits)
         return false;
-    value = static_cast<double>(digits);
-    if (here < end && *here == '.') {
+    value = static_cast<double>(static_cast<int64_t>(digits));
+    if (*here == '.') {
         if (digits > 8'000'000'000) // with six decimals more than a double holds exactly
             return false;
         const char* const point = ++here;
-        int64_t rest = 0;
-        while (here < end && *here >= '0' && *here <= '9' && here - point < 6)
-            rest = rest * 10 + (*here++ - '0');
+        uint64_t rest = 0;
+        for (unsigned char digit; (digit = digit_at(here)) <= 9 && here - point < 6; ++here)
+            rest = rest * 10 + digit;
         // One division of whole numbers is rounded as the text itself would be.
         const double scale = tenths[here - point];
-        value = (static_cast<double>(digits) * scale + static_cast<double>(rest)) / scale;
+        value = (value * scale + static_cast<double>(static_cast<int64_t>(rest))) / scale;
     }
-    if (here < end && *here != ',' && *here != '\n' && *here != '\r')
+    if (*here != ',' && *here != '\n' && *here != '\r')
         return false;
     if (minus)
         value = -value;

@@ -116,11 +116,11 @@ inline bool SampleReader::is_same_condition(const char* at, const char* end) con
             double& value = values_[field->index];
             if (*at == ',' || *at == '\n' || *at == '\r')
                 value = std::nan("");
-            else if (!quick_number(at, end, value) || (field->is_code && !is_code(value)))
+            else if (!quick_number(at, value) || (field->is_code && !is_code(value)))
                 return false;
         } else if (field->role == Role::time) {
             double value = 0;
-            if (!quick_number(at, end, value))
+            if (!quick_number(at, value))
                 return false;
             time = value * time_scale_;
         } else if (field->role == Role::condition && is_same_condition(at, end)) {

@@ -76,6 +76,11 @@ Status firmware(const FirmwareOptions& options, Page& page) {
     if (pass > 10'000)
         throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
     // A character goes out in each millisecond.
+    if (const int64_t round = rig::converter_round(rig); round > pass)
+        throw rig::InputError(fmt::format(
+            "{}: the converter takes {} ms to come round all channels, and a pass has {}; let it "
+            "last longer, such as --pass \"{} ms\", or ask for fewer \"extra_bits\"",
+            options.rig, round, rig::span_to_text(pass), (round + 49) / 50 * 50));
     const int64_t report = rig.report.thousandths();
     if (options.send && report > 0 && report < pass)
         throw rig::InputError(fmt::format("--send: {} reports each {}, and passes each {}; let a "

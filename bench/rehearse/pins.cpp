@@ -2,6 +2,7 @@
 #include "bench/rehearse/pins.hpp"
 
 #include "bench/rehearse/emulated.hpp"
+#include "rig/emit/device.hpp"
 #include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
 
@@ -45,6 +46,7 @@ bool can_have(const rig::Sense& sense, PinFault::Kind kind) {
 PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, EmulatedChip& chip,
                      const std::vector<PinFault>& faults)
     : rig_(rig), rows_(rows), chip_(chip), us(chip.cycles_per_us()), ms(chip.cycles_per_ms()),
+      round_(static_cast<uint64_t>(rig::converter_round(rig)) * chip.cycles_per_ms()),
       faults_(faults), now_(rig.senses.size()), since_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
@@ -100,7 +102,8 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
         if (!raw.taken())
             continue;
         if (sense.raw == rig::RawKind::code && changed) {
-            chip_.set_code(raw.bits(), static_cast<uint8_t>(std::stoi(sense.pin.substr(3))),
+            chip_.set_code(raw.bits() >> sense.extra_bits,
+                           static_cast<uint8_t>(std::stoi(sense.pin.substr(3))),
                            full_scale(chip_.facts(), sense));
             since_[i] = chip_.cycles();
         }
@@ -185,11 +188,13 @@ void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
         if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0 ||
             rig_.senses[i].pin.empty() || !faults_.empty())
             continue;
-        // A code that has just changed is converted within 20 ms.
-        const bool settled = chip_.cycles() - since_[i] > 20 * ms;
+        // A code that has just changed is converted in the next round. What is added up of a
+        // voltage that stands still has no more bits than the converter.
+        const uint8_t extra = rig_.senses[i].extra_bits;
+        const bool settled = chip_.cycles() - since_[i] > 2 * round_ + 20 * ms;
         if (rig_.senses[i].raw == rig::RawKind::code && settled)
-            code_off = std::max(code_off, std::fabs(static_cast<double>(raws[i].bits()) -
-                                                    static_cast<double>(now_[i].bits())));
+            code_off = std::max(code_off, std::fabs(static_cast<double>(raws[i].bits() >> extra) -
+                                                    static_cast<double>(now_[i].bits() >> extra)));
         if (rig_.senses[i].raw == rig::RawKind::microseconds && answered_.count(i) != 0)
             echo_off = std::max(echo_off, std::fabs(static_cast<double>(raws[i].bits()) -
                                                     static_cast<double>(answered_[i])));

@@ -36,6 +36,7 @@ class PinFeeder {
     const std::vector<RehearsedRow>& rows_;
     EmulatedChip& chip_;
     uint64_t us, ms; ///< in cycles
+    uint64_t round_; ///< of the converter, the same
     std::vector<PinFault> faults_;
     rig::Noise random_{1};
     size_t next_ = 0;

@@ -92,7 +92,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
             raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
         } else {
             double value = 0;
-            if (!quick_number(at, end, value))
+            if (!quick_number(at, value))
                 return false;
             const double scaled = value * time_scale_;
             if (raw && !is_raw(value, column->holds.largest))

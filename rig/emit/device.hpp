@@ -35,6 +35,9 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
                      const FirmwarePlan& plan = {});
 /// How many characters it sends in a pass at most: a row, and the answer to a command.
 size_t row_size(const Rig& rig);
+/// How many milliseconds its converter takes to come round all channels; 0 where it takes none to
+/// speak of.
+int64_t converter_round(const Rig& rig);
 /// A number that stands for what a rig says: the same for files that differ in comments
 /// alone, or in what settings usually are.
 uint32_t number_of(const Rig& rig);

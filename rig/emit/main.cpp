@@ -34,6 +34,20 @@ size_t row_size(const Rig& rig) {
     return out + (listens ? MainWriter::answer_width : 0);
 }
 
+int64_t converter_round(const Rig& rig) {
+    const ChipFacts* chip = rig.chip_facts();
+    if (chip == nullptr || chip->port_at == nullptr)
+        return 0;
+    // On an AVR one conversion in each, and one more that is dropped where there are several.
+    int64_t conversions = 0, channels = 0;
+    for (const Sense& sense : rig.senses)
+        if (sense_kind(sense.word)->analogue) {
+            conversions += int64_t{1} << 2 * sense.extra_bits;
+            ++channels;
+        }
+    return channels > 1 ? conversions + channels : conversions;
+}
+
 uint32_t number_of(const Rig& rig) {
     Node written = rig.written;
     written.drop("promise"); // which changes nothing of the device

@@ -53,18 +53,24 @@ void DeviceWriter::sense(const Sense& sense) {
     const ChipFacts* chip = rig_.chip_facts();
     const Reference reference =
         chip == nullptr ? Reference::supply : chip->reference_of(sense.reference);
-    if (reference != Reference::supply && kind.analogue)
+    if (kind.analogue && (reference != Reference::supply || sense.extra_bits != 0))
         put(role, "{pin}",
-            fmt::format("{{pin}}, Reference::{}",
-                        reference == Reference::internal ? "internal" : "external"));
+            fmt::format("{{pin}}, Reference::{}{}",
+                        reference == Reference::internal   ? "internal"
+                        : reference == Reference::external ? "external"
+                                                           : "supply",
+                        sense.extra_bits == 0 ? "" : fmt::format(", {}", sense.extra_bits)));
     const Node* shortest = table.get("shortest");
     put(role, "{shortest}",
         fmt::format("{}",
                     shortest == nullptr ? 0 : int64_t{shortest->measure()->thousandths} * 1000));
     inputs_.push_back({sense.name, form.fill(role), kind.cpp.input, &sense, name, part});
 
-    std::string reads = kind.cpp.reads;
     const Node* air = table.get("temperature");
+    const bool fixed = kind.cpp.reads_at != nullptr && air != nullptr && air->measure();
+    std::string reads = fixed ? kind.cpp.reads_at : kind.cpp.reads;
+    if (fixed)
+        put(reads, "{air}", fmt::format("{}", air->measure()->thousandths));
     put(reads, "{air}",
         air == nullptr          ? std::string("Reading<Temperature>::of(20_degC)")
         : !sense.inputs.empty() ? sources_[sense.inputs.front()]
@@ -138,10 +144,11 @@ void DeviceWriter::filters(const Node& table, const Sense& sense, const std::str
         // A frame's "hold" is its own.
         return is_frame && std::string_view(key) == "hold" ? nullptr : table.get(key);
     };
-    if (const Node* extra = of("extra_bits")) {
+    const Node* const added = of("spread"); // over passes
+    if (added != nullptr) {
         const std::string name = names_.take(sense.name + "_finer");
-        member(fmt::format("Oversampling<{}>", *extra->as_whole()), name,
-               fmt::format("{}", *table.get("spread")->as_whole()));
+        member(fmt::format("Oversampling<{}>", *table.get("extra_bits")->as_whole()), name,
+               fmt::format("{}", *added->as_whole()));
         sample = fmt::format("{}.pass({})", name, sample);
     }
     if (const Node* trim = of("trim")) {
@@ -173,12 +180,12 @@ void DeviceWriter::filters(const Node& table, const Sense& sense, const std::str
     if (is_frame)
         return;
     const Node *stuck = of("stuck_after"), *stale = of("stale_after");
-    if (stuck != nullptr || stale != nullptr || of("extra_bits") != nullptr)
+    if (stuck != nullptr || stale != nullptr || added != nullptr)
         add("watch", fmt::format("Watch<{}>", type),
             fmt::format("{}, {}", stuck == nullptr ? std::string("0_s") : literal(stuck),
-                        stale != nullptr              ? literal(stale)
-                        : of("extra_bits") != nullptr ? std::string("1_s")
-                                                      : std::string("0_s")),
+                        stale != nullptr   ? literal(stale)
+                        : added != nullptr ? std::string("1_s")
+                                           : std::string("0_s")),
             "now, ");
 }
 

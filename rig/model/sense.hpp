@@ -35,7 +35,8 @@ struct Sense {
     RawKind raw = RawKind::code;
     int32_t reference = 0; ///< what full scale of the converter stands for, in mV; 0: of the supply
     int64_t largest_raw = 0;
-    size_t source = 0; ///< the first of its sources
+    uint8_t extra_bits = 0; ///< that its converter makes by adding up, right after one another
+    size_t source = 0;      ///< the first of its sources
     size_t sources = 1;
     std::vector<size_t> inputs;            ///< sources that correct it
     std::optional<size_t> trimmed_by;      ///< the source that is added to what it reads

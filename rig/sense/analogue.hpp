@@ -48,9 +48,7 @@ class AnalogueReader {
         bits_ = static_cast<uint8_t>(in.converter_bits + filters_.extra_bits);
         out.largest_raw = (int64_t{1} << in.converter_bits) - 1;
         if (bits_ > 16)
-            keys_.complain(fmt::format("{}: the converter's {} bits and {} \"extra_bits\" are more "
-                                       "than 16; ask for fewer",
-                                       keys_.label(), in.converter_bits, filters_.extra_bits));
+            keys_.complain(too_many_bits(keys_.label(), bits_));
     }
     uint8_t bits() const { return bits_; }
 

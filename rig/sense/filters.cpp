@@ -74,13 +74,25 @@ std::vector<PartKey> with_filter_keys(std::vector<PartKey> own) {
 }
 
 void read_oversampling(TableReader& keys, FilterSpec& out) {
-    if (const auto bits = keys.whole("extra_bits", 1, 3)) {
+    const auto bits = keys.whole("extra_bits", 1, 3);
+    const auto spread = keys.whole("spread", 1, 1000);
+    if (spread)
+        keys.expect(keys.find("extra_bits") != nullptr, "spread",
+                    "with \"extra_bits\" only; drop it");
+    // Without it the converter adds up, and gives the sum as its code.
+    if (bits && keys.find("spread") != nullptr) {
         out.extra_bits = static_cast<uint8_t>(*bits);
-        if (keys.require("spread", "the most codes that noise makes from peak to peak", "8"))
-            out.spread = static_cast<uint16_t>(keys.whole("spread", 1, 1000).value_or(0));
+        out.spread = static_cast<uint16_t>(spread.value_or(0));
         // Between two sums there is no sample; the last value stands meanwhile.
         out.stale_after = 1_s;
     }
+}
+
+std::string too_many_bits(const std::string& label, int bits) {
+    return fmt::format(
+        "{}: with \"extra_bits\" its codes have {} bits, and 16 is the most; ask for "
+        "fewer",
+        label, bits);
 }
 
 void read_trim(TableReader& keys, Kind kind, Trim<AnyQuantity>& out) {

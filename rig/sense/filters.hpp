@@ -33,6 +33,8 @@ std::vector<PartKey> with_filter_keys(std::vector<PartKey> own);
 
 /// Reads the keys of oversampling, which an analogue sensor has to know before all others.
 void read_oversampling(TableReader& keys, FilterSpec& out);
+/// What is wrong with codes of more than 16 bits.
+std::string too_many_bits(const std::string& label, int bits);
 /// Reads the keys of the other filters. \param kind  what the sensor measures
 void read_filters(TableReader& keys, Kind kind, FilterSpec& out);
 

@@ -81,6 +81,9 @@ struct SenseCpp {
     const char* reads; ///< `{in}` is the raw input, `{air}` the temperature that corrects it
     const char* role;  ///< of its pin; empty of what is said over the serial line
     const char* input; ///< the type of what that reads
+    /// How it reads where the temperature that corrects it is fixed, which is then `{air}`, in
+    /// thousandths of a degC; null: as everywhere.
+    const char* reads_at = nullptr;
 };
 
 /// One kind of sensor.

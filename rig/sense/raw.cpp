@@ -12,10 +12,7 @@ ReadPart read(PartReader& in, Sense& out) {
     read_filters(in.keys, Kind::counts, filters);
     const int bits = in.converter_bits + filters.extra_bits;
     if (bits > 16) {
-        in.keys.complain(
-            fmt::format("{}: the converter's {} bits and {} \"extra_bits\" are more than "
-                        "16; ask for fewer",
-                        in.keys.label(), in.converter_bits, filters.extra_bits));
+        in.keys.complain(too_many_bits(in.keys.label(), bits));
         return {};
     }
     const int32_t full = (1 << bits) - 1;

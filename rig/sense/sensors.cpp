@@ -100,9 +100,19 @@ ReadPart read_sensor(PartReader& in, Sense& out) {
     const SenseKind& kind = *sense_kind(*name);
     out.word = kind.word;
     in.keys.allow(kind.keys);
+    const auto may_have = [&kind](std::string_view wanted) {
+        return std::any_of(kind.keys.begin(), kind.keys.end(),
+                           [wanted](const PartKey& key) { return key.name == wanted; });
+    };
+    const Node* extra = may_have("extra_bits") && in.keys.find("spread") == nullptr
+                            ? in.keys.find("extra_bits")
+                            : nullptr;
+    if (extra != nullptr && extra->as_whole())
+        out.extra_bits =
+            static_cast<uint8_t>(std::clamp<int64_t>(extra->as_whole().value_or(0), 0, 3));
+    in.converter_bits = static_cast<uint8_t>(in.converter_bits + out.extra_bits);
     ReadPart part = kind.read(in, out);
-    if (std::any_of(kind.keys.begin(), kind.keys.end(),
-                    [](const PartKey& key) { return std::string_view(key.name) == "trimmed_by"; }))
+    if (may_have("trimmed_by"))
         trim_by_setting(in, out, part);
     return part;
 }

@@ -42,7 +42,7 @@ bool measure(MadeFirmware& one, const std::string& folder) {
         out.write(text);
         out.commit();
     }
-    const bench::Built built = bench::build_firmware(folder);
+    const bench::Built built = bench::build_firmware(*rig::all_chips().front(), folder);
     if (!built.problem.empty() || !built.fits.empty())
         return false;
     constexpr int64_t tried = 20'000;

@@ -2,12 +2,14 @@
 // What a device on the emulated chip sends: a trace of its inputs and outputs that the desk runs.
 #include "bench/live/watched.hpp"
 #include "rig/rig_file.hpp"
+#include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
 #include "tests/chips/atmega328p.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
 
+#include <random>
 #include <sstream>
 
 namespace {
@@ -208,6 +210,62 @@ claims = [ { when = "high", then = "red 100 %, blue 100 %" } ]
                       folder.write("wrong.csv", without_checks(sent) + "99,1,600,2,0,0,0,0\n"));
     EXPECT_TRUE(has(wrong.err, "\"2\" is not what this output can be, a whole number from 0 to 1"))
         << wrong.err;
+}
+
+TEST(Firmware, sends_codes_of_more_bits_where_conversions_are_added_up) {
+    const std::string text =
+        "[board]\nchip = \"atmega328p\"\n"
+        "[sense.fine]\npart = \"raw\"\npin = \"ADC0\"\nextra_bits = 2\n"
+        "[sense.plain]\npart = \"raw\"\npin = \"ADC2\"\n"
+        "[sense.finest]\npart = \"raw\"\npin = \"ADC1\"\nextra_bits = 3\n"
+        "[decide.much]\nof = \"fine\"\nabove = \"1700 counts\"\nrelease = \"1650 counts\"\n"
+        "[drive.lamp]\npart = \"led\"\npin = \"PB0\"\nsafe = \"off\"\n"
+        "claims = [ { when = \"much\", then = \"100 %\" } ]\n";
+    const rig::RigFile file = rig::parse_rig(text);
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    EXPECT_EQ(file.rig.senses[0].largest_raw, 4095);
+    const desk::Folder folder;
+    const std::string build =
+        "firmware " + folder.write("rig.toml", text) + " --send --out " + folder / "f";
+    ASSERT_EQ(desk::zorilla(build + " --build").status, 0);
+    chips::Atmega328p chip(folder / "f/firmware.elf");
+    chip.set_code(700, 2);
+    chip.set_code(300, 1);
+    // It trembles between two codes: a quarter of the time it is the upper one.
+    std::mt19937 random(5);
+    for (int i = 0; i < 6000; ++i) {
+        chip.set_code(random() % 4 == 0 ? 401 : 400, 0);
+        chip.run_for(1);
+    }
+    std::istringstream rows(chip.serial());
+    std::string line;
+    std::getline(rows, line);
+    std::getline(rows, line); // the first may still lack a code
+    int count = 0;
+    double sum = 0;
+    bool between = false;
+    for (double time = 0; std::getline(rows, line) && !rows.eof(); ++count) {
+        int fine = 0, plain = 0, finest = 0;
+        ASSERT_EQ(std::sscanf(line.c_str(), "%lf,%d,%d,%d,", &time, &fine, &plain, &finest), 4)
+            << line;
+        EXPECT_EQ(plain, 700) << line;
+        EXPECT_EQ(finest, 8 * 300) << line;
+        EXPECT_NEAR(fine, 1601, 3) << line;
+        between = between || fine % 4 != 0;
+        sum += fine;
+    }
+    ASSERT_GT(count, 40);
+    // The quarter of a sum of 16, as whole codes are told: three eighths less on average.
+    EXPECT_NEAR(sum / count, 4 * 400.25 - 0.375, 0.25);
+    EXPECT_TRUE(between);
+
+    // On the desk the same wire gives codes of as many bits, and so many conversions need their
+    // time.
+    rig::Noise noise(3);
+    EXPECT_GT(file.rig.senses[0].part->forward({1600.0}, noise, rig::Fault::none, {}).bits(), 1590);
+    const Outcome out = desk::zorilla(build + " --pass '60 ms' --force");
+    EXPECT_EQ(out.status, 2);
+    EXPECT_TRUE(has(out.err, "takes 84 ms to come round all channels")) << out.err;
 }
 
 } // namespace

@@ -170,7 +170,9 @@ TEST(Firmware, of_every_part_and_key_does_what_the_rig_file_does) {
                 std::clamp(levels[i] + static_cast<double>(random() % 41) - 20, 0.0, 1023.0);
             const bool lost = random() % 300 == 0;
             switch (rig.senses[i].raw) {
-            case rig::RawKind::code: raws[i] = rig::Raw(static_cast<int64_t>(levels[i])); break;
+            case rig::RawKind::code:
+                raws[i] = rig::Raw(static_cast<int64_t>(levels[i]) << rig.senses[i].extra_bits);
+                break;
             case rig::RawKind::microseconds:
                 raws[i] = random() % 40 == 0 ? rig::Raw::silent()
                                              : rig::Raw(static_cast<int64_t>(levels[i] * 24 + 150));

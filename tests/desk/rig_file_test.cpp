@@ -229,7 +229,7 @@ TEST(RigFile, tells_what_cannot_be_right_in_any_sensor) {
         {sensor(light + "gamma = 0.7\nmedian = 4\n"), "an odd number from 3 to 15"},
         {sensor(light + "gamma = 0.7\nfastest_change = \"5 K/min\"\n"),
          "is a change of temperature, but here a change of illuminance is needed"},
-        {sensor(light + "gamma = 0.7\nextra_bits = 2\n"), "needs \"spread\""},
+        {sensor(light + "gamma = 0.7\nspread = 8\n"), "with \"extra_bits\" only; drop it"},
         {sensor("part = \"termistor\"\npin = \"ADC1\"\n"), "\"termistor\" is not a possible value"},
         {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 %RH\"\n"), ""},
         {sensor(frame + "coding = \"whole\"\n", damp + "release = \"60 degC\"\n"),

@@ -168,7 +168,7 @@ static void __attribute__((noinline)) pass(void) {
     const struct inputs* in = &fed;
     if (!runs) {
         runs = 1;
-        started = frame_at = state_since = lamp.since = valve.since = now;
+        started = frame_at = state_since = lamp.since = valve.since = dusk_lamp.stepped = now;
     }
 
     uint8_t roost_is_good = in->roost >= 116 && in->roost <= 975;

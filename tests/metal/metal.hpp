@@ -47,5 +47,7 @@ void bound(const std::string& what, double measured, double most, const std::str
 
 /// Small devices, the hen house and the other examples, beside their twins where they have one.
 void print_devices();
+/// A whole firmware with its pins beside its twin.
+void print_with_pins();
 
 } // namespace metal

@@ -279,6 +279,7 @@ int main() {
         metal::not_kept();
     fmt::print("  {:<52} {}\n\n", "heap functions in the firmware", heap);
 
+    metal::print_with_pins();
     metal::print_devices();
     const chips::Fed conversions = chips::conversions();
     print_conversions(conversions);

@@ -17,24 +17,24 @@ template <class Role, class Ping, class Clock> class EchoEar {
   public:
     static Echo read(Instant now) {
         Echo out;
+        // Of a clock of 16 bits: who reads once in a minute may wait for one read more.
+        const auto ms = static_cast<uint16_t>(now.milliseconds());
+        const bool over = static_cast<uint16_t>(ms - since_) >= longest;
         if (state_ == State::heard)
             out = Echo(width_);
-        else if (state_ != State::idle && now - since_ >= longest)
-            out = Echo::none();
+        else if (begun_ && !over)
+            return out;
         else if (state_ != State::idle)
-            return out;
-        if (state_ == State::idle && begun_ && now - since_ < longest)
-            return out;
+            out = Echo::none();
         begun_ = true;
-        since_ = now;
+        since_ = ms;
         state_ = State::pinging;
-        rose_ = Clock::short_us_now();
+        rose_ = us_now();
         Ping::set(Level::high);
         return out;
     }
     static void step() {
-        if (state_ == State::pinging &&
-            static_cast<uint16_t>(Clock::short_us_now() - rose_) >= 12) {
+        if (state_ == State::pinging && static_cast<uint16_t>(us_now() - rose_) >= 12) {
             Ping::set(Level::low);
             state_ = State::waiting;
         }
@@ -57,12 +57,13 @@ template <class Role, class Ping, class Clock> class EchoEar {
     static bool is_busy() { return state_ == State::pinging; }
 
   private:
-    static constexpr Duration longest = 60_ms;
+    [[gnu::noinline]] static uint16_t us_now() { return Clock::short_us_now(); }
+
+    static constexpr uint16_t longest = 60; ///< ms
     enum class State : uint8_t { idle, pinging, waiting, rings, heard };
     static inline State state_ = State::idle;
     static inline bool begun_ = false;
-    static inline Instant since_{};
-    static inline uint16_t rose_ = 0, width_ = 0;
+    static inline uint16_t since_ = 0, rose_ = 0, width_ = 0;
 };
 
 /// \tparam Role  each has its own

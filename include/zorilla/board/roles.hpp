@@ -17,7 +17,11 @@ namespace zorilla {
 
 /// A voltage, as a code of the converter. Read: `Sample`, the newest code; missing if none came
 /// since it was last read.
-template <class Pin, Reference Against = Reference::supply> struct Analogue {};
+/// \tparam Extra  0 to 3 bits more than the converter has: 4, 16 or 64 conversions one right after
+///     the other are added up for them, which needs noise of about one count
+template <class Pin, Reference Against = Reference::supply, uint8_t Extra = 0> struct Analogue {
+    static_assert(Extra <= 3, "oversampling gives 1 to 3 extra bits");
+};
 
 /// What holds an input that nothing drives.
 enum class Pull : uint8_t { none, up };

@@ -76,7 +76,7 @@ template <class Board, class... Roles> class Wiring {
     static void idle() { Hub::template idle<Next>(); }
     /// Whether the next pass is due; passes keep in step, and those that were missed are left out.
     /// \param every  1 ms to 30 s: counted in 16 bits, at half the cost of 32
-    static bool due(Duration every) {
+    [[gnu::always_inline]] static bool due(Duration every) {
         const auto t = static_cast<uint16_t>(now().milliseconds());
         const auto step = static_cast<uint16_t>(every.thousandths());
         if (static_cast<int16_t>(t - next_) < 0) {

@@ -43,8 +43,9 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
     template <class... Roles> class Hub {
         template <class Role> using Of = Does<AvrBoard, Role>;
         static constexpr Reference references_[] = {Of<Roles>::reference...};
-        using Converter = avr::Converter<Hertz, avr::common(references_, sizeof...(Roles)),
-                                         Of<Roles>::channel...>;
+        using Converter =
+            avr::Converter<Hertz, avr::common(references_, sizeof...(Roles)),
+                           avr::ExtraBits<Of<Roles>::extra...>, Of<Roles>::channel...>;
         using Serial = typename avr::SerialAmong<Hertz, Roles...>::Type;
         static constexpr bool guarded = (detail::is_same<Watchdog, Roles> || ...);
         static constexpr uint8_t logged(uint8_t group) {
@@ -53,6 +54,8 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         static constexpr uint8_t counted(uint8_t group) {
             return (Of<Roles>::counted.of[group] | ... | 0);
         }
+        static constexpr uint8_t log_sizes = (Of<Roles>::log_size + ... + 1);
+        using EdgeLog = avr::EdgeLog<(log_sizes < 50 ? log_sizes : 50)>;
         static constexpr bool logs = (logged(0) | logged(1) | logged(2)) != 0;
         static constexpr bool counts = (counted(0) | counted(1) | counted(2)) != 0;
         static constexpr uint8_t us_bits = counts ? 32 : logs ? 16 : 0;
@@ -184,7 +187,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                 const auto low = static_cast<uint16_t>(noted_[4] << 8 | noted_[3]);
                 if constexpr (logged(Group) != 0) {
                     const avr::Quiet quiet;
-                    avr::EdgeLog::add({counter, flags, static_cast<uint8_t>(low), levels, Group});
+                    EdgeLog::add({counter, flags, static_cast<uint8_t>(low), levels, Group});
                 }
                 const auto changed = static_cast<uint8_t>(levels ^ counted_[Group]);
                 counted_[Group] = levels;
@@ -206,15 +209,16 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         template <uint8_t Group>
         using OnPins = detail::Either<
             counted(Group) != 0, Counting<Group>,
-            detail::Either<logged(Group) != 0, avr::EdgeLog::Interrupt<Group, Hertz>, Nothing>>;
+            detail::Either<logged(Group) != 0, typename EdgeLog::template Interrupt<Group, Hertz>,
+                           Nothing>>;
         /// Once a bit, where a timer sends them.
         [[gnu::always_inline]] static void on_bit() { Serial::bit_is_over(); }
 
       private:
         static void look_at_edges() {
             // A line that never rests must not hold up the passes.
-            for (uint8_t left = 32; left > 0 && avr::EdgeLog::any(); --left) {
-                const avr::LoggedEdge edge = avr::EdgeLog::take();
+            for (uint8_t left = 32; left > 0 && EdgeLog::any(); --left) {
+                const avr::LoggedEdge edge = EdgeLog::take();
                 const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.group]);
                 seen_[edge.group] = edge.levels;
                 const uint16_t us = avr::Clock<Hertz>::short_us(

@@ -16,8 +16,14 @@ namespace avr {
 /// after a change of channel is dropped (24.5.2: it may not have settled). One is taken in each
 /// millisecond, so that eight channels come round in 16 ms, sixteen in 32. Against its own
 /// reference it begins 30 ms late: through some 32 kohm that charges the 100 nF on AREF first.
-/// \tparam All  of each role its channel, or -1
-template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
+/// Where a channel is to have more bits, it is converted 4, 16 or 64 times before the next. \tparam
+/// Extra  of each role its bits beyond those of the converter \tparam All  of each role its
+/// channel, or -1
+template <uint32_t Hertz, Reference Against, class Extra, int8_t... All> class Converter;
+template <uint8_t...> struct ExtraBits {};
+
+template <uint32_t Hertz, Reference Against, uint8_t... Extra, int8_t... All>
+class Converter<Hertz, Against, ExtraBits<Extra...>, All...> {
     static constexpr uint8_t speed = Hertz == 16'000'000 ? 7 : 6; // a 128th or a 64th of the clock
 
     static constexpr bool charges = Against == Reference::internal;
@@ -28,6 +34,7 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
   public:
     static constexpr uint8_t count = ((All >= 0 ? 1 : 0) + ... + 0);
     using Places = detail::Either<(count > 8), uint16_t, uint8_t>;
+    static constexpr bool adds_up = (Extra | ... | 0) != 0;
 
     /// Takes 0.2 ms where there is one channel alone: the first conversion is thrown away.
     static void begin() {
@@ -50,12 +57,11 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
                 return;
             }
         if constexpr (count == 1) {
-            codes_[0] = ADC;
-            fresh_ = 1;
+            if (takes_up(ADC))
+                fresh_ = 1;
         } else if (!settled_) {
             settled_ = true;
-        } else {
-            codes_[at_] = ADC;
+        } else if (takes_up(ADC)) {
             fresh_ = static_cast<Places>(fresh_ | Places{1} << at_);
             at_ = at_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(at_ + 1);
             select(at_);
@@ -74,6 +80,20 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
     }
 
   private:
+    /// \return  whether that is all for this channel
+    [[gnu::always_inline]] static bool takes_up(uint16_t code) {
+        if constexpr (adds_up) {
+            uint8_t i = 0, extra = 0;
+            ((All >= 0 && i++ == at_ ? void(extra = Extra) : void()), ...);
+            sum_ = static_cast<uint16_t>(sum_ + code); // 64 codes of 10 bits at most
+            if (++added_ < 1 << 2 * extra)
+                return false;
+            code = static_cast<uint16_t>(sum_ >> extra);
+            sum_ = added_ = 0;
+        }
+        codes_[at_] = code;
+        return true;
+    }
     static constexpr uint8_t place_of(int8_t channel) {
         uint8_t out = 0;
         bool found = false;
@@ -93,6 +113,8 @@ template <uint32_t Hertz, Reference Against, int8_t... All> class Converter {
     }
     static inline uint16_t codes_[count == 0 ? 1 : count] = {};
     static inline uint8_t at_ = 0;
+    static inline uint8_t added_ = 0;
+    static inline uint16_t sum_ = 0;
     static inline Places fresh_ = 0;
     static inline bool settled_ = false;
     static inline uint8_t charging_ = 30; ///< ms
@@ -117,8 +139,9 @@ constexpr Reference common(const Reference* all, uint8_t count) {
 
 } // namespace avr
 
-template <uint32_t H, char P, uint8_t Bit, Reference Against>
-struct Does<AvrBoard<H>, Analogue<AvrPin<P, Bit>, Against>> : avr::Role {
+template <uint32_t H, char P, uint8_t Bit, Reference Against, uint8_t Extra>
+struct Does<AvrBoard<H>, Analogue<AvrPin<P, Bit>, Against, Extra>> : avr::Role {
+    static constexpr uint8_t extra = Extra;
     static_assert(AvrPin<P, Bit>::channel >= 0,
                   "this pin is none of the converter's: take adc0 or another of those");
     static constexpr Needs needs{AvrPin<P, Bit>::id, avr::reference_bit | avr::pins_of(Against),
@@ -128,8 +151,9 @@ struct Does<AvrBoard<H>, Analogue<AvrPin<P, Bit>, Against>> : avr::Role {
     /// No level need be told from another on it (24.9.5: saves power at half of the supply).
     static void begin() { avr::unplug(channel, Bit); }
 };
-template <uint32_t H, uint8_t Channel, Reference Against>
-struct Does<AvrBoard<H>, Analogue<AvrConverterPin<Channel>, Against>> : avr::Role {
+template <uint32_t H, uint8_t Channel, Reference Against, uint8_t Extra>
+struct Does<AvrBoard<H>, Analogue<AvrConverterPin<Channel>, Against, Extra>> : avr::Role {
+    static constexpr uint8_t extra = Extra;
     static constexpr Needs needs{AvrConverterPin<Channel>::id, avr::reference_bit,
                                  avr::how(Against)};
     static constexpr Reference reference = Against;

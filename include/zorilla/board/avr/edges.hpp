@@ -31,17 +31,17 @@ struct LoggedEdge {
     uint8_t group;
 };
 
-/// The last edges that nobody has looked at yet. With a pass of 1 ms there is room for a frame
-/// and an echo at once; what finds no room is lost, and what waits for more than 256 ticks (32 ms
-/// at 16 MHz) has another time.
-class EdgeLog {
+/// The last edges that nobody has looked at yet. What finds no room is lost, and what waits for
+/// more than 256 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles together:
+/// with passes of 1 ms there is room for each of them at once
+template <uint8_t Size> class EdgeLog {
   public:
     [[gnu::always_inline]] static bool any() { return first_ != free_; }
     [[gnu::always_inline]] static LoggedEdge take() {
         const LoggedEdge out = *first_;
         __asm__ volatile("" ::: "memory"); // read before its place is given back
         LoggedEdge* next = first_ + 1;
-        first_ = next == edges_ + size ? edges_ : next;
+        first_ = next == edges_ + Size ? edges_ : next;
         return out;
     }
 
@@ -91,15 +91,14 @@ class EdgeLog {
     /// The same for a group of which pins are counted too, from its interrupt.
     [[gnu::always_inline]] static void add(const LoggedEdge& edge) {
         LoggedEdge* const at = free_;
-        LoggedEdge* const next = at + 1 == edges_ + size ? edges_ : at + 1;
+        LoggedEdge* const next = at + 1 == edges_ + Size ? edges_ : at + 1;
         *at = edge;
         if (next != first_)
             free_ = next;
     }
 
   private:
-    static constexpr uint8_t size = 32;
-    static inline LoggedEdge edges_[size] = {};
+    static inline LoggedEdge edges_[Size] = {};
     static_assert(sizeof edges_ < 256);
     static inline LoggedEdge* volatile first_ = edges_;
     static inline LoggedEdge* volatile free_ = edges_;
@@ -115,6 +114,7 @@ struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::Output
     using Ear = detail::EchoEar<Does, Ping, avr::Clock<H>>;
     static constexpr Needs needs{Ping::id | Pin::id};
     static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
+    static constexpr uint8_t log_size = 6;
 
     static void begin() { Ping::begin(Level::low); }
     static Echo read(Instant now) { return Ear::read(now); }
@@ -131,6 +131,7 @@ struct Does<AvrBoard<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     using Ear = detail::FrameEar<Does, Pin>;
     static constexpr Needs needs{Pin::id};
     static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
+    static constexpr uint8_t log_size = 26;
 
     static void begin() { Ear::begin(); }
     static void start(Instant now) { Ear::start(now); }

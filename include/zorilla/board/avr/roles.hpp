@@ -34,8 +34,10 @@ struct Role {
     static constexpr bool is_output = false;
     static constexpr bool timed = false;    ///< whether reading it takes the time
     static constexpr int8_t channel = -1;   ///< of the converter
+    static constexpr uint8_t extra = 0;     ///< more bits than that has
     static constexpr Reference reference{}; ///< of that
     static constexpr EdgePins logged{};     ///< pins whose edges it wants to know
+    static constexpr uint8_t log_size = 0;  ///< and how many of them may wait
     static constexpr EdgePins counted{};    ///< the same, from the interrupt itself
     static void begin() {}
     static void step(Instant) {}

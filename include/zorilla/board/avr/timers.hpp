@@ -160,12 +160,18 @@ struct Does<AvrBoard<H>, Sounding<AvrPin<P, Bit>, Active>> : avr::OutputRole {
             Timer::compare(static_cast<uint8_t>(top - 1));
             avr::at(Timer::facts.count) = 0;
         } else {
-            constexpr uint8_t shifts[] = {0, 3, 5, 6, 7, 8, 10};
+            // A 1st, 8th, 32nd, 64th, 128th, 256th or 1024th of the clock: the finest with which it
+            // has room. In half counts, so that it is rounded at the end.
             uint8_t step = 0;
-            uint32_t top = half_period(tone.hertz);
-            while (step < 6 && (top + (1U << shifts[step] >> 1)) >> shifts[step] > 256)
+            uint32_t halves = half_period(tone.hertz) << 1;
+            while (step < 6 && halves >= 2 * 256 + 1) {
                 ++step;
-            top = (top + (1U << shifts[step] >> 1)) >> shifts[step];
+                uint8_t shift = step == 1 ? 3 : step == 2 || step == 6 ? 2 : 1;
+                do
+                    halves >>= 1;
+                while (--shift != 0);
+            }
+            const auto top = static_cast<uint16_t>((halves + 1) >> 1);
             avr::at(Timer::facts.control) =
                 static_cast<uint8_t>(avr::at(Timer::facts.control) | 1 << WGM01);
             Timer::set_mode(static_cast<uint8_t>(step + 1));

@@ -76,7 +76,7 @@ struct Rp2040 : rp2040::Pins {
         }
         template <class Role> [[gnu::always_inline]] static auto read() {
             if constexpr (Of<Role>::channel >= 0)
-                return rp2040::Converter::template take<Of<Role>::channel>();
+                return rp2040::Converter::template take<Of<Role>::channel, Of<Role>::extra>();
             else if constexpr (Of<Role>::timed)
                 return Of<Role>::read(now());
             else

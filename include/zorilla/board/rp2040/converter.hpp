@@ -11,7 +11,8 @@ namespace zorilla {
 namespace rp2040 {
 
 /// As a pass begins, every channel is converted twice, and the second code taken: the first may
-/// still hold some of the channel before. That takes 4 us for each.
+/// still hold some of the channel before. That takes 4 us for each; where it is to have more bits,
+/// 5, 17 or 65 conversions of 2 us, all but the first added up.
 class Converter {
   public:
     static void begin() {
@@ -20,9 +21,9 @@ class Converter {
         while (!is_ready()) {
         }
     }
-    template <int8_t Channel> static Sample take() {
-        uint32_t code = 0;
-        for (uint8_t turn = 0; turn < 2; ++turn) {
+    template <int8_t Channel, uint8_t Extra> static Sample take() {
+        uint32_t sum = 0;
+        for (uint8_t turn = 0; turn < 1 + (1 << 2 * Extra); ++turn) {
             at(converter) = 1U | 1U << 2 | uint32_t{Channel} << 12;
             // 96 of its cycles; one that does not come is missing.
             uint8_t left = 200;
@@ -31,9 +32,9 @@ class Converter {
                     return Sample();
             if ((at(converter) & 1U << 9) != 0) // it did not come to a result
                 return Sample();
-            code = at(converter + 4);
+            sum += turn == 0 ? 0 : at(converter + 4);
         }
-        return Sample(static_cast<uint16_t>(code));
+        return Sample(static_cast<uint16_t>(sum >> Extra));
     }
 
   private:
@@ -42,8 +43,9 @@ class Converter {
 
 } // namespace rp2040
 
-template <uint8_t N, Reference Against>
-struct Does<Rp2040, Analogue<RpPin<N>, Against>> : rp2040::Role {
+template <uint8_t N, Reference Against, uint8_t Extra>
+struct Does<Rp2040, Analogue<RpPin<N>, Against, Extra>> : rp2040::Role {
+    static constexpr uint8_t extra = Extra;
     static_assert(RpPin<N>::channel >= 0, "this pin is none of the converter's: take adc0 to adc3");
     static_assert(Against == Reference::supply, "the RP2040 measures against its supply alone");
     static constexpr Needs needs{RpPin<N>::id};

@@ -20,6 +20,7 @@ struct Role {
     static constexpr bool is_output = false;
     static constexpr bool timed = false;   ///< whether reading it takes the time
     static constexpr int8_t channel = -1;  ///< of the converter
+    static constexpr uint8_t extra = 0;    ///< more bits than that has
     static constexpr uint32_t logged = 0;  ///< pins whose edges it wants to know
     static constexpr uint32_t counted = 0; ///< the same, from the interrupt itself
     static constexpr uint32_t parts = 0;   ///< of the chip that it needs
