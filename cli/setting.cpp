@@ -35,10 +35,10 @@ struct Asked {
 /// The setting with which what it trims reads what is true; over some rows, since readings tremble.
 class Trimming {
   public:
-    Trimming(const rig::Rig& rig, const std::string& setting, const std::string& truth)
-        : rig_(rig), setting_(setting) {
+    Trimming(const rig::Rig& rig, const std::string& setting, const std::string& truth) {
         for (const rig::Sense& sense : rig.senses)
-            if (sense.trimmed_by && rig.sources[*sense.trimmed_by].name == setting)
+            if (sense_ == nullptr && sense.trimmed_by &&
+                rig.sources[*sense.trimmed_by].name == setting)
                 sense_ = &sense;
         if (sense_ == nullptr)
             throw InputError(fmt::format("--reads: {} trims no sensor: none has trimmed_by = "
@@ -67,8 +67,6 @@ class Trimming {
     const std::string& sensor() const { return sense_->name; }
 
   private:
-    const rig::Rig& rig_;
-    std::string setting_;
     const rig::Sense* sense_ = nullptr;
     rig::Kind kind_{};
     int32_t truth_ = 0;

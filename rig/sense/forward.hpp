@@ -24,10 +24,12 @@ class Noise {
     /// With a mean of 0 and a deviation of 1.
     double normal();
 
+    static constexpr uint64_t multiplier = 6364136223846793005U, increment = 1442695040888963407U;
+
   private:
     static constexpr double one = 9007199254740992.0; ///< 2^53
     uint64_t next() {
-        state_ = state_ * 6364136223846793005U + 1442695040888963407U;
+        state_ = state_ * multiplier + increment;
         return state_ >> 11;
     }
     uint64_t state_;

@@ -15,8 +15,10 @@ namespace bank::claims {
 
 inline constexpr auto plain = relay(active_low).safe(off).min_on(5_s).min_off(2_s);
 inline constexpr auto rested = act_for(2_s).rest_for(7_s).tries(3);
+inline constexpr auto plain_lamp = led(active_high).safe(0_percent);
 inline constexpr auto shade_lamp = led(active_high).safe(0_percent).fade(3_s);
 inline constexpr auto motor = zorilla::fan().safe(0_percent).kick(60_percent, 900_ms).ramp(20_s);
+inline constexpr auto plain_fan = zorilla::fan().safe(0_percent);
 inline constexpr auto stalling_motor = motor.stall_after(3_s);
 inline constexpr auto frost = below(4_degC).release(6_degC);
 inline constexpr auto light = output<Colour>().safe(Colour());
@@ -25,8 +27,11 @@ inline constexpr Duration hour = 1_h;
 
 CLAIM("drive/relay.hpp: eight bytes", Relay<plain>, 8);
 CLAIM("drive/relay.hpp: twelve if it warns", Relay<lift>, 12);
-CLAIM("drive/led.hpp: six bytes", Led<shade_lamp>, 6);
+CLAIM("drive/led.hpp: six", Led<shade_lamp>, 6);
+CLAIM("drive/led.hpp: one byte", Led<plain_lamp>, 1);
+CLAIM("drive/fade.hpp: one byte", NoFade, 1);
 CLAIM("drive/fan.hpp: eighteen", Fan<stalling_motor>, 18);
+CLAIM("drive/fan.hpp: one byte", Fan<plain_fan>, 1);
 CLAIM("drive/fan.hpp: twelve bytes", Fan<motor>, 12);
 CLAIM("drive/fade.hpp: five bytes", FadeState, 5);
 CLAIM("drive/fade.hpp: six bytes", FadeFromStart, 6);

@@ -2,6 +2,7 @@
 // A value that is changed on a running device, and put back into its rig file.
 #include "bench/live/write_back.hpp"
 #include "rig/rig_file.hpp"
+#include "rig/run/running_rig.hpp"
 #include "rig/sense/said.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/background.hpp"

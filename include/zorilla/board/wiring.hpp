@@ -23,6 +23,7 @@
 
 #include "zorilla/board/needs.hpp"
 #include "zorilla/board/roles.hpp"
+#include "zorilla/units/compiler.hpp"
 #include "zorilla/units/time.hpp"
 
 namespace zorilla {
@@ -49,11 +50,6 @@ template <class Board, class First, class... Others> struct AllGoTogether<Board,
     static constexpr bool passed = (GoTogether<Board, First, Others>::passed && ... && true) &&
                                    AllGoTogether<Board, Others...>::passed;
 };
-
-template <bool IsFirst, class First, class Second> struct EitherOf { using Type = First; };
-template <class First, class Second> struct EitherOf<false, First, Second> { using Type = Second; };
-template <bool IsFirst, class First, class Second>
-using Either = typename EitherOf<IsFirst, First, Second>::Type;
 
 template <class A, class B> inline constexpr bool is_same = false;
 template <class A> inline constexpr bool is_same<A, A> = true;

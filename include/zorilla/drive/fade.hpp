@@ -84,4 +84,16 @@ class FadeFromStart {
     bool begun_ = false;
 };
 
+/// The same of a part that does at once what it is asked for. RAM: one byte.
+class NoFade {
+  public:
+    constexpr Duty value() const { return value_; }
+    [[gnu::always_inline]] constexpr Duty pass(Duration, Instant, Duty wanted) {
+        return value_ = wanted;
+    }
+
+  private:
+    Duty value_{};
+};
+
 } // namespace zorilla

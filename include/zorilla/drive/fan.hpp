@@ -6,6 +6,7 @@
 #include "zorilla/decide/lasting.hpp"
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
+#include "zorilla/units/compiler.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -58,6 +59,9 @@ class FanSpec {
     constexpr Duration stall_rest() const { return stall_rest_; }
     constexpr uint8_t tries() const { return tries_; }
     constexpr bool looks_for_stalls() const { return stall_after_ > Duration{}; }
+    constexpr bool is_plain() const {
+        return kick_time_ == Duration{} && ramp_ == Duration{} && !looks_for_stalls();
+    }
 
     /// Whether all times lie within 0 to an hour (the ramp: to 25 min).
     constexpr bool times_can_be_told() const {
@@ -183,8 +187,24 @@ template <bool Stalls> class FanStateOf {
 /// One that may do everything, for the desk.
 using FanState = FanStateOf<true>;
 
-/// A motor whose part is a constant of the program. RAM: twelve bytes; eighteen if it is looked at
-/// for stalls.
+/// The memory of one that has neither kick nor ramp, and is not looked at for stalls: it does at
+/// once what it is asked for.
+class PlainFanState {
+  public:
+    [[gnu::always_inline]] constexpr Driving<Duty> pass(const FanSpec&, Instant, WishOf<Duty> wish,
+                                                        Truth, Truth) {
+        value_ = wish.value;
+        return {wish.value, wish.cause, wish.claim};
+    }
+    constexpr Duty value() const { return value_; }
+    constexpr bool is_stalled(const FanSpec&) const { return false; }
+
+  private:
+    Duty value_{};
+};
+
+/// A motor whose part is a constant of the program. RAM: one byte; twelve bytes with a kick or a
+/// ramp, eighteen if it is looked at for stalls.
 ///
 ///     Fan<blower> air;
 ///     air.drive(now, truth_of(rpm.value_or(0_rpm) > 0_rpm), Truth::no,
@@ -220,7 +240,7 @@ template <const FanSpec& Spec> class Fan {
     constexpr Truth is_stalled() const { return truth_of(state_.is_stalled(Spec)); }
 
   private:
-    FanStateOf<Spec.looks_for_stalls()> state_;
+    detail::Either<Spec.is_plain(), PlainFanState, FanStateOf<Spec.looks_for_stalls()>> state_;
 };
 
 } // namespace zorilla

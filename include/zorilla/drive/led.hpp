@@ -5,6 +5,7 @@
 
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
+#include "zorilla/units/compiler.hpp"
 #include "zorilla/units/level.hpp"
 #include "zorilla/units/settable.hpp"
 
@@ -55,7 +56,8 @@ class LedSpec {
 };
 constexpr LedSpec led(Level active) { return LedSpec(active); }
 
-/// A dimmed LED whose part is a constant of the program. RAM: six bytes.
+/// A dimmed LED whose part is a constant of the program. RAM: one byte; six
+/// bytes if it fades.
 ///
 ///     Led<dusk_lamp> lamp;
 ///     lamp.drive(now, set_when(is_dusk, Duty(40_percent)));
@@ -78,7 +80,7 @@ template <const LedSpec& Spec> class Led {
     constexpr Duty high_for() const { return Spec.high_for(state_.value()); }
 
   private:
-    FadeFromStart state_;
+    detail::Either<Spec.fade() == Duration{}, NoFade, FadeFromStart> state_;
 };
 
 /// A row of LEDs that shows a stage: `bar_led(fans.stage(), 0)` is the lowest, lit from stage 1 on.

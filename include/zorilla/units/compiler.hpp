@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// Says at once which compiler to take, where this one is too old.
+/// Says at once which compiler to take, where this one is too old; and what the library of one for
+/// a small chip may lack.
 #pragma once
 
 #if !defined(__cplusplus) || __cplusplus < 201703L
@@ -15,3 +16,12 @@ avr-gcc of most distributions is too old. Elsewhere g++ 8 or clang 7, with -std=
 #else
 #define ZORILLA_SHARED
 #endif
+
+namespace zorilla::detail {
+
+template <bool IsFirst, class First, class Second> struct EitherOf { using Type = First; };
+template <class First, class Second> struct EitherOf<false, First, Second> { using Type = Second; };
+template <bool IsFirst, class First, class Second>
+using Either = typename EitherOf<IsFirst, First, Second>::Type;
+
+} // namespace zorilla::detail

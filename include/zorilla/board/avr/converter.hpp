@@ -82,16 +82,17 @@ class Converter<Hertz, Against, ExtraBits<Extra...>, All...> {
   private:
     /// \return  whether that is all for this channel
     [[gnu::always_inline]] static bool takes_up(uint16_t code) {
+        const uint8_t at = count == 1 ? uint8_t{0} : at_;
         if constexpr (adds_up) {
             uint8_t i = 0, extra = 0;
-            ((All >= 0 && i++ == at_ ? void(extra = Extra) : void()), ...);
+            ((All >= 0 && i++ == at ? void(extra = Extra) : void()), ...);
             sum_ = static_cast<uint16_t>(sum_ + code); // 64 codes of 10 bits at most
             if (++added_ < 1 << 2 * extra)
                 return false;
             code = static_cast<uint16_t>(sum_ >> extra);
             sum_ = added_ = 0;
         }
-        codes_[at_] = code;
+        codes_[at] = code;
         return true;
     }
     static constexpr uint8_t place_of(int8_t channel) {

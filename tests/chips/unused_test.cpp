@@ -1,0 +1,74 @@
+// SPDX-License-Identifier: MIT
+// What a rig does not ask for takes nothing of the chip: each thing that the hen house has is taken
+// out in turn.
+#include "bench/firmware.hpp"
+#include "rig/rig_file.hpp"
+#include "tests/desk/process.hpp"
+
+#include <gtest/gtest.h>
+
+#include <cstdlib>
+#include <sstream>
+#include <string>
+#include <vector>
+
+namespace {
+
+using namespace zorilla;
+
+struct TakenOut {
+    const char* what;
+    std::vector<std::string> lines; ///< that begin so
+    uint32_t flash;                 ///< at least so much less
+};
+
+/// A text without the lines that begin with one of these.
+std::string without(const std::string& text, const std::vector<std::string>& begins) {
+    std::istringstream lines(text);
+    std::string out;
+    size_t found = 0;
+    for (std::string line; std::getline(lines, line);) {
+        bool goes = false;
+        for (const std::string& begin : begins)
+            goes = goes || line.rfind(begin, 0) == 0;
+        found += goes ? 1 : 0;
+        out += goes ? "" : line + "\n";
+    }
+    EXPECT_GE(found, begins.size()) << begins.front();
+    return out;
+}
+
+bench::Built built(const std::string& text) {
+    const rig::RigFile file = rig::parse_rig(text);
+    EXPECT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    const desk::Folder folder;
+    for (const auto& [name, content] : bench::firmware_folder(file.rig, "rig", text).files)
+        folder.write(name, content);
+    return bench::build_firmware(*file.rig.chip_facts(), folder.path().string());
+}
+
+TEST(Firmware, has_nothing_of_what_its_rig_does_not_ask_for) {
+    const std::vector<TakenOut> all = {
+        {"a smoothing", {"smooth ="}, 300},
+        {"a time that must have passed", {"for_at_least ="}, 30},
+        {"a hold", {"hold ="}, 30},
+        {"a fade", {"fade ="}, 60},
+        {"a kick start", {"kick =", "kick_for ="}, 30},
+        {"a ramp", {"ramp ="}, 10},
+        {"longest times", {"longest_on ="}, 40},
+        {"a lock of two outputs", {"never_with ="}, 10},
+        {"dead bands", {"dead_band ="}, 10},
+        {"a floor", {"floor ="}, 1},
+        {"a hand", {"by_hand =", "    { when = \"by_hand(ventilator)\""}, 60},
+    };
+    const std::string text = desk::read_all(ZORILLA_SOURCE "/examples/hen_house/hen_house.toml");
+    const bench::Built whole = built(text);
+    const size_t some = std::getenv("ZORILLA_DEEP") != nullptr ? all.size() : 2;
+    for (size_t i = 0; i < some; ++i) {
+        const bench::Built less = built(without(text, all[i].lines));
+        EXPECT_LE(less.flash + all[i].flash, whole.flash) << all[i].what;
+        EXPECT_LE(less.ram, whole.ram) << all[i].what;
+    }
+}
+
+} // namespace
