@@ -42,6 +42,7 @@ bool print_verdicts(Page& page, const std::vector<bench::Verdict>& verdicts) {
 void print_promises(Page& page, const rig::Rig& rig) {
     if (rig.promises.empty())
         return;
+    page.line();
     page.line(page.bold("Promises, which try, run and history judge"));
     for (const rig::Promise& promise : rig.promises)
         page.line(fmt::format("  {:<16}{}", promise.name, promise.says));
