@@ -33,6 +33,7 @@ struct SourceSummary {
     bool any = false;      ///< whether it was ever healthy
     int32_t lowest = 0;    ///< thousandths
     int32_t highest = 0;
+    int64_t highest_code = -1; ///< of a sensor whose converter adds codes up
 };
 
 /// How an output did over a trace. Times in milliseconds.

@@ -39,6 +39,9 @@ class Replaying {
         for (size_t i = 0; i < rig.senses.size(); ++i)
             if (rig.senses[i].by_code.empty())
                 may_hold_.push_back(i);
+        for (size_t i = 0; i < rig.senses.size(); ++i)
+            if (rig.senses[i].extra_bits != 0)
+                finer_.push_back(i);
     }
 
     const rig::RunningRig& running() const { return running_; }
@@ -55,6 +58,10 @@ class Replaying {
         for (const size_t i : may_hold_)
             if (running_.held(i) > Duration{})
                 summary_.sources[running_.rig().senses[i].source].held += now - summary_.end;
+        for (const size_t i : finer_) {
+            int64_t& highest = summary_.sources[running_.rig().senses[i].source].highest_code;
+            highest = std::max(highest, raws[i].bits());
+        }
         const bool first = summary_.rows == 0;
         const Instant clock(static_cast<uint32_t>(now - summary_.begin));
         const bool changed = running_.pass(clock, raws);
@@ -285,6 +292,7 @@ class Replaying {
     std::vector<size_t> decided_by_;
     std::vector<int64_t> decided_since_;
     std::vector<size_t> may_hold_; ///< sensors
+    std::vector<size_t> finer_;    ///< sensors whose converter adds up
     std::vector<State> states_;    ///< of each source, since it last changed
     std::vector<Health> told_;     ///< of each sensor
     std::vector<rig::Driven> was_;

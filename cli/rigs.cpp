@@ -114,6 +114,16 @@ Status run(const RunOptions& options, Page& page) {
     page.line();
     page.line(page.bold("In all"));
     print_summary(page, rig, summary, trace.bad_lines());
+    for (const rig::Sense& sense : rig.senses) {
+        const int64_t highest = summary.sources[sense.source].highest_code;
+        const int64_t plain = sense.largest_raw >> sense.extra_bits;
+        if (sense.extra_bits != 0 && highest >= 0 && highest <= plain)
+            message(fmt::format(
+                "{}: no code of {} is above {}, and with extra_bits = {} they go up "
+                "to {}: was it recorded without?",
+                options.trace, sense.name, rig::count_to_text(static_cast<uint64_t>(plain)),
+                sense.extra_bits, rig::count_to_text(static_cast<uint64_t>(sense.largest_raw))));
+    }
     bool kept = true;
     if (judges) {
         page.line();

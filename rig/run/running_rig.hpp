@@ -19,62 +19,7 @@ class RunningRig {
 
     /// One pass. \param raws  one for each sensor, in the order of `rig().senses`
     /// \return  whether any health, truth, output or cause differs from the pass before
-    bool pass(Instant now, const Raw* raws) {
-        bool changed = false;
-        now_ = now;
-        for (Sense& sense : senses_) {
-            const Raw raw = *raws++;
-            AnyReading* reading = readings_.data() + sense.source;
-            if (sense.by_code != nullptr) {
-                // No code above full scale reaches this: it is refused where samples are read.
-                const AnyReading next = raw.bits() >= 0 ? sense.by_code[raw.bits()] : AnyReading();
-                changed |= next.health() != reading->health();
-                *reading = next;
-            } else {
-                changed |= run(sense, now, raw, reading);
-            }
-        }
-        for (Sense& derived : derived_)
-            changed |= run(derived, now, Raw(), readings_.data() + derived.source);
-        for (const Given& given : given_)
-            changed |=
-                put(given.fact, given.of_lost ? zorilla::truth_of(!readings_[given.source].ok())
-                                              : truth_of(readings_[given.source]));
-        for (Threshold& threshold : thresholds_)
-            changed |= put(threshold.fact,
-                           threshold.state.decide(threshold.spec, readings_[threshold.of]));
-        for (Rise& rise : rises_)
-            changed |= put(rise.fact, rise.pass(truths_[rise.of]));
-        for (Decide& decide : decides_) {
-            changed |= run(decide, now);
-            for (Rise& rise : decide.rises)
-                changed |= put(rise.fact, rise.pass(truths_[rise.of]));
-        }
-        for (Machine& machine : machines_)
-            changed |= run(machine, now);
-        for (Hand& hand : hands_)
-            changed |= run(hand, now);
-        if (!rig_->shutdown.order.empty())
-            changed |= shut_down(now);
-        const bool tests = rig_->self_test.when.given() &&
-                           test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()),
-                                      now, rig_->self_test.when.condition.evaluate(truths_.data()));
-        Driven* driven = drivens_.data();
-        for (Drive& drive : drives_) {
-            Driven next;
-            run(drive, now, next);
-            next.is_wanted = next.value.any();
-            if (tests)
-                next = tested(next, drive);
-            for (const size_t fact : drive.facts)
-                changed |= put(fact, fact_of(next, rig_->facts[fact].kind));
-            changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
-                       next.claim != driven->claim || next.tested != driven->tested ||
-                       (drive.in_turn && next.asked != driven->asked);
-            *driven++ = next;
-        }
-        return changed_ = changed;
-    }
+    bool pass(Instant now, const Raw* raws);
     /// What the last pass has returned.
     bool changed() const { return changed_; }
 

@@ -61,7 +61,9 @@ using ForwardModel = std::function<Raw(const Surroundings&, Noise&, Fault fault,
 
 /// A sensor on an analogue pin.
 struct AnalogueModel {
-    std::function<double(double)> share; ///< of the converter's reference, for a value
+    /// Of the converter's reference, for a value. It may remember the last one: whoever asks
+    /// from another thread takes a copy.
+    std::function<double(double)> share;
     int bits = 10;
     double noise = 0;       ///< deviation in counts
     double open_share = 1;  ///< what a wire that is off reads

@@ -259,6 +259,16 @@ TEST(Firmware, sends_codes_of_more_bits_where_conversions_are_added_up) {
     EXPECT_NEAR(sum / count, 4 * 400.25 - 0.375, 0.25);
     EXPECT_TRUE(between);
 
+    // A trace of plain codes is not taken for such a one in silence.
+    const Outcome plain =
+        desk::zorilla("run " + folder / "rig.toml" + " --trace " +
+                      folder.write("plain.csv", "time (s),fine (code),plain (code),finest (code)\n"
+                                                "0,400,700,2400\n1,1023,700,2400\n"));
+    EXPECT_TRUE(has(plain.err, "no code of fine is above 1,023, and with extra_bits = 2 they go up "
+                               "to 4,095: was it recorded without?"))
+        << plain.err;
+    EXPECT_FALSE(has(plain.err, "no code of finest")) << plain.err;
+
     // On the desk the same wire gives codes of as many bits, and so many conversions need their
     // time.
     rig::Noise noise(3);
