@@ -75,7 +75,6 @@ Status firmware(const FirmwareOptions& options, Page& page) {
     const int64_t pass = time_option("--pass", options.pass, "100 ms");
     if (pass > 10'000)
         throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
-    // A character goes out in each millisecond.
     if (const int64_t round = rig::converter_round(rig); round > pass)
         throw rig::InputError(fmt::format(
             "{}: the converter takes {} ms to come round all channels, and a pass has {}; let it "
@@ -87,6 +86,7 @@ Status firmware(const FirmwareOptions& options, Page& page) {
                                           "pass be shorter, with --pass, or \"report\" longer",
                                           options.rig, rig::span_to_text(report),
                                           rig::span_to_text(pass)));
+    // A character goes out in each millisecond.
     if (const auto row = static_cast<int64_t>(rig::row_size(rig));
         options.send && row + 5 > std::max(pass, report))
         throw rig::InputError(fmt::format(

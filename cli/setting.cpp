@@ -81,6 +81,7 @@ class Saying {
         if (options.reads.empty() == options.value.empty())
             throw InputError("say either what the setting is to be, such as \"24 degC\", or with "
                              "--reads what the sensor that it trims is to read now");
+        setting(); // a name that is none is told before all else
         if (!options.reads.empty())
             trimming_.emplace(rig, options.name, options.reads);
         else // whatever cannot be is found before the device is told

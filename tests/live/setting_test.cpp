@@ -109,6 +109,9 @@ TEST(Setting, trims_a_sensor_so_that_it_reads_what_is_true) {
         EXPECT_EQ(is.status, 2) << command;
         EXPECT_TRUE(has(is.err, says)) << is.err;
     }
+    const Outcome unknown =
+        desk::zorilla(fmt::format("setting {} {} air_trm --reads '25 degC'", rig, folder / "port"));
+    EXPECT_TRUE(has(unknown.err, "did you mean \"air_trim\"")) << unknown.err;
     const Outcome none =
         desk::zorilla(fmt::format("setting {} {} rise_at --reads '25 degC'", rig, folder / "port"));
     EXPECT_TRUE(has(none.err, "rise_at trims no sensor")) << none.err;

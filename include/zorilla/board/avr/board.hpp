@@ -54,7 +54,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         static constexpr uint8_t counted(uint8_t group) {
             return (Of<Roles>::counted.of[group] | ... | 0);
         }
-        static constexpr uint8_t log_sizes = (Of<Roles>::log_size + ... + 1);
+        static constexpr uint16_t log_sizes = (Of<Roles>::log_size + ... + 1);
         using EdgeLog = avr::EdgeLog<(log_sizes < 50 ? log_sizes : 50)>;
         static constexpr bool logs = (logged(0) | logged(1) | logged(2)) != 0;
         static constexpr bool counts = (counted(0) | counted(1) | counted(2)) != 0;
