@@ -274,8 +274,8 @@ class Why {
                                  : sense->raw == rig::RawKind::code
                                      ? fmt::format("code {} of {}", raw.bits(), sense->largest_raw)
                                      : fmt::format("{} {}", raw.bits(), rig::unit_of(sense->raw));
-        say(1, "{}: {}{}, from {} on {}.", name, reads, explainer_.about_held(source), came,
-            sense->pin);
+        say(1, "{}: {}{}, from {} on {}{}.", name, reads, explainer_.about_held(source), came,
+            sense->pin, explainer_.about_trim(*sense));
     }
 
     static std::string capital(std::string text) {

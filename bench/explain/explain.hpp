@@ -34,6 +34,8 @@ class Explainer {
     std::string about_source(size_t source) const { return reading_of(source); }
     /// That a reading stands in for one that was missed, and how old it is; else nothing.
     std::string about_held(size_t source) const;
+    /// What somebody has set that is added to what a sensor reads; else nothing.
+    std::string about_trim(const rig::Sense& sense) const;
     /// Why a machine has changed its state in this pass.
     std::string why_moved(size_t machine) const;
 

@@ -99,6 +99,16 @@ std::string Explainer::about_held(size_t source) const {
                             : std::string();
 }
 
+std::string Explainer::about_trim(const rig::Sense& sense) const {
+    if (!sense.trimmed_by)
+        return {};
+    const rig::Source& by = running_.rig().sources[*sense.trimmed_by];
+    return fmt::format(
+        ", and {} of {}",
+        rig::to_text(running_.readings()[*sense.trimmed_by].value_or({}).thousandths(), by.kind),
+        by.name);
+}
+
 std::string Explainer::reading_of(size_t source) const {
     const rig::AnyReading reading = running_.readings()[source];
     const rig::Source& of = running_.rig().sources[source];

@@ -47,7 +47,7 @@ class TrimmedBlock : public Block {
 };
 
 /// What somebody sets over the line is added to what it reads.
-void trim_by_setting(PartReader& in, Sense& out, ReadPart& part) {
+void trim_by_setting(PartReader& in, Sense& out, const ReadPart& part) {
     if (in.keys.find("trimmed_by") == nullptr)
         return;
     const Kind gap = part.sources.empty() ? Kind::temperature_difference
@@ -63,10 +63,6 @@ void trim_by_setting(PartReader& in, Sense& out, ReadPart& part) {
     out.trimmed_by = by;
     out.by_code.clear();
     out.about += fmt::format("; trimmed by {}", setting->name);
-    const Source& added = in.rig.sources[*by];
-    Source& source = part.sources.front();
-    source.lowest += added.lowest;
-    source.highest += added.highest;
     // A value stands at no code any more: which, the setting says.
     auto trimmed = std::make_shared<SensePart>(*out.part);
     trimmed->scale = CodeScale();
@@ -111,7 +107,7 @@ ReadPart read_sensor(PartReader& in, Sense& out) {
         out.extra_bits =
             static_cast<uint8_t>(std::clamp<int64_t>(extra->as_whole().value_or(0), 0, 3));
     in.converter_bits = static_cast<uint8_t>(in.converter_bits + out.extra_bits);
-    ReadPart part = kind.read(in, out);
+    const ReadPart part = kind.read(in, out);
     if (may_have("trimmed_by"))
         trim_by_setting(in, out, part);
     return part;

@@ -101,6 +101,10 @@ TEST(Setting, trims_a_sensor_so_that_it_reads_what_is_true) {
     rig::RunningRig trimmed(after.rig);
     trimmed.pass(Instant(0), raws.data());
     EXPECT_EQ(trimmed.readings()[1].value_or({}).thousandths(), 26'500);
+    const Outcome why =
+        desk::zorilla(fmt::format("run {} --trace {} --why 'air@1 s'", rig, folder / "steady.csv"));
+    EXPECT_TRUE(has(why.out, "from code 512 of 1023 on ADC0, and 1.5")) << why.out << why.err;
+    EXPECT_TRUE(has(why.out, " K of air_trim.")) << why.out;
     for (const auto& [command, says] :
          {std::pair("--reads '40 degC'", "is outside of what the rig file lets it be, -3 K to 3 K"),
           std::pair("--reads '40 %'", "--reads: "), std::pair("", "say either"),
