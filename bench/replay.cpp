@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/replay.hpp"
 
+#include "bench/ahead.hpp"
 #include "bench/replaying.hpp"
 
 namespace zorilla::bench {
@@ -30,14 +31,16 @@ Summary replay(const rig::Rig& rig, TraceReader& trace,
                const std::function<void(const Event&)>& on_event,
                const std::function<void(int64_t, const rig::RunningRig&)>& on_row, Judge* judge) {
     Replaying state(rig, on_event);
-    while (trace.next()) {
-        state.pass(trace.milliseconds(), trace.raws());
-        if (trace.has_outputs() && rig.report == Duration{})
-            state.compare(trace.raws() + rig.senses.size());
+    const bool compares = trace.has_outputs() && rig.report == Duration{};
+    for (RowsAhead rows(trace); rows.next();) {
+        const auto [now, raws] = rows.row();
+        state.pass(now, raws);
+        if (compares)
+            state.compare(raws + rig.senses.size());
         if (judge != nullptr)
-            judge->pass(trace.milliseconds(), state.running());
+            judge->pass(now, state.running());
         if (on_row)
-            on_row(trace.milliseconds(), state.running());
+            on_row(now, state.running());
     }
     return state.finish();
 }

@@ -10,6 +10,7 @@
 #include <functional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace zorilla::bench {
@@ -38,13 +39,20 @@ class SampleReader {
     bool next() { return quick_row() || next_with_care(); }
 
     const std::vector<SampleColumn>& columns() const { return columns_; }
-    /// The values of the row, in the order of the columns; NaN where none was taken.
-    const double* values() const { return values_.data(); }
+    using Value = double;
+    struct Row {
+        double milliseconds = 0;
+        size_t condition = 0; ///< as a number in `conditions`
+        const double* values; ///< in the order of the columns; NaN where none was taken
+    };
+    Row row() const { return {milliseconds_, condition_, values_.data()}; }
+    size_t width() const { return values_.size(); }
     bool has_time() const { return time_scale_ != 0; }
-    /// The time of the row, in milliseconds.
-    double milliseconds() const { return milliseconds_; }
-    /// The condition of the row, as a number in `conditions`.
-    size_t condition() const { return condition_; }
+    const std::string& path() const { return records_.path(); }
+    /// \return  who was told before
+    Complaint set_complaint(Complaint complain) {
+        return std::exchange(complain_, std::move(complain));
+    }
     /// The names of the conditions so far; "" where the file has none.
     const std::vector<std::string>& conditions() const { return conditions_; }
     /// Columns that hold no numbers, and are left out.

@@ -45,12 +45,12 @@ Script recorded(const std::string& path) {
             return false;
         // Without a time, ten lines a second.
         line.milliseconds =
-            reader->has_time() ? reader->milliseconds() : 100 * static_cast<double>((*rows)++);
+            reader->has_time() ? reader->row().milliseconds : 100 * static_cast<double>((*rows)++);
         line.values.clear();
         for (size_t i = 0; i < reader->columns().size(); ++i)
-            line.values.push_back(std::isnan(reader->values()[i])
+            line.values.push_back(std::isnan(reader->row().values[i])
                                       ? std::string("nan")
-                                      : fmt::format("{}", reader->values()[i]));
+                                      : fmt::format("{}", reader->row().values[i]));
         return true;
     };
     return out;

@@ -86,12 +86,16 @@ class Figure {
     std::vector<Slice> filled() const;
     static std::vector<Fault> faults(const std::vector<Slice>& slices);
     std::string script(const std::string& title) const;
+    std::string source_data(size_t source, const std::vector<Slice>& slices,
+                            const Axis& time) const;
+    std::string drive_data(size_t drive, const std::vector<Slice>& slices, const Axis& time) const;
     std::string readings_panel(const Panel& panel, const Axis& axis,
                                const std::vector<Fault>& faults) const;
     std::string decision_lines(const Panel& panel) const;
     struct Lane {
         std::string name;
-        size_t column; ///< of the data
+        std::string data;
+        size_t column; ///< of the data; of a source its highest
         const char* colour;
         enum class Of : uint8_t { level, colour, machine } of = Of::level;
         size_t index = 0; ///< of the output or the machine

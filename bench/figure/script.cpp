@@ -214,12 +214,10 @@ std::string Figure::readings_panel(const Panel& panel, const Axis& axis,
     out += fmt::format("plot {:.9g} with lines lc rgb 'white' notitle",
                        panel.bottom - std::fabs(panel.bottom) / 2 - 1);
     for (size_t i = 0; i < panel.sources.size(); ++i) {
-        const size_t column = 2 + 3 * panel.sources[i];
-        out += fmt::format(", $replay using 1:{}:{} with filledcurves fc rgb '{}' fs solid 0.3 "
-                           "noborder notitle, $replay using 1:{} with lines lw 1.6 dt {} lc rgb "
-                           "'{}' title {} noenhanced",
-                           column + 1, column + 2, plot::colours[i % plot::colour_count], column,
-                           i % 4 + 1, plot::colours[i % plot::colour_count],
+        out += fmt::format(", $s{0} using 1:3:4 with filledcurves fc rgb '{1}' fs solid 0.3 "
+                           "noborder notitle, $s{0} using 1:2 with lines lw 1.6 dt {2} lc rgb "
+                           "'{1}' title {3} noenhanced",
+                           panel.sources[i], plot::colours[i % plot::colour_count], i % 4 + 1,
                            plot::quoted(rig_.sources[panel.sources[i]].name));
     }
     return out + "\nunset label\nunset arrow\nunset object\n";
@@ -231,11 +229,11 @@ std::vector<Figure::Lane> Figure::lanes() const {
     std::vector<Lane> out;
     for (size_t i = 0; i < rig_.sources.size(); ++i)
         if (rig_.sources[i].kind == rig::Kind::truth)
-            out.push_back({rig_.sources[i].name, 4 + 3 * i, plot::faint}); // the highest of each
+            out.push_back({rig_.sources[i].name, fmt::format("$s{}", i), 4, plot::faint});
     for (size_t i = 0; i < rig_.machines.size() && !pieces_; ++i)
-        out.push_back({rig_.machines[i].name, 0, plot::faint, Lane::Of::machine, i});
+        out.push_back({rig_.machines[i].name, "", 0, plot::faint, Lane::Of::machine, i});
     for (size_t i = 0; i < rig_.drives.size(); ++i)
-        out.push_back({rig_.drives[i].name, 2 + 3 * rig_.sources.size() + i, plot::lane_fill,
+        out.push_back({rig_.drives[i].name, fmt::format("$d{}", i), 2, plot::lane_fill,
                        rig_.drives[i].kind() == rig::ValueKind::colour && !pieces_
                            ? Lane::Of::colour
                            : Lane::Of::level,
@@ -301,10 +299,9 @@ std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& ax
         tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(all[i].name), base);
         plots += i == 0 ? "" : ", ";
         if (all[i].of == Lane::Of::level)
-            plots +=
-                fmt::format("$replay using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
-                            "solid noborder notitle, ",
-                            base, base, all[i].column, all[i].colour);
+            plots += fmt::format("{} using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
+                                 "solid noborder notitle, ",
+                                 all[i].data, base, base, all[i].column, all[i].colour);
         else
             drawn += stretches(all[i], base, slices, axis, object);
         plots += fmt::format("{} with lines lc rgb '{}' lw 1 notitle", base, plot::faint);
@@ -317,23 +314,11 @@ std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& ax
 std::string Figure::script(const std::string& title) const {
     const Axis time = axis();
     const std::vector<Slice> slices = filled();
-    std::string out = plot::beginning(terminal_, title) + "$replay << END\n";
-    for (size_t i = 0; i < slices.size(); ++i) {
-        out += fmt::format("{:.9g}", static_cast<double>(i) * time.per_slice);
-        for (size_t s = 0; s < slices[i].sources.size(); ++s) {
-            const Span& span = slices[i].sources[s];
-            const rig::Kind kind = rig_.sources[s].kind;
-            const double low = rig::shown_value(span.lowest, kind);
-            const double high = rig::shown_value(span.highest, kind);
-            if (span.lowest <= span.highest)
-                out += fmt::format(" {:.3f} {:.3f} {:.3f}", (low + high) / 2, low, high);
-            else
-                out += " NaN NaN NaN";
-        }
-        for (const uint8_t share : slices[i].share)
-            out += share == 0 ? " 0" : fmt::format(" {:.3g}", share / 255.0);
-        out += '\n';
-    }
+    std::string out = plot::beginning(terminal_, title);
+    for (size_t i = 0; i < rig_.sources.size(); ++i)
+        out += source_data(i, slices, time);
+    for (size_t i = 0; i < rig_.drives.size(); ++i)
+        out += drive_data(i, slices, time);
     const double lanes_top =
         panels().empty() ? 0.93
                          : std::min(0.13 + 0.034 * static_cast<double>(lanes().size()), 0.46);
@@ -347,7 +332,7 @@ std::string Figure::script(const std::string& title) const {
     const double right = std::max(0.97 - 0.0062 * static_cast<double>(longest_label), 0.6);
     out += fmt::format(
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
-        "END\nset multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
+        "set multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
         "set rmargin at screen {:.3f}\nset xtics {}\nset mxtics 4\nset format x ''\n",
         time.span * 1.0005, right, time.tics > 0 ? std::to_string(time.tics) : "auto");
     std::vector<Panel> all = panels();

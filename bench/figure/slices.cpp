@@ -4,6 +4,9 @@
 
 #include "bench/plot.hpp"
 #include "rig/text/files.hpp"
+#include "rig/text/text.hpp"
+
+#include <fmt/format.h>
 
 #include <algorithm>
 
@@ -58,6 +61,7 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
     while ((now - begin_) / width_ >= static_cast<int64_t>(most_slices))
         widen();
     const auto index = static_cast<size_t>((now - begin_) / width_);
+    const bool is_new = slices_.size() <= index;
     while (slices_.size() <= index)
         slices_.push_back(empty_slice());
     Slice& slice = slices_[index];
@@ -72,13 +76,17 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
             span.fault = reading.health();
         }
     }
-    for (size_t i = 0; i < slice.share.size(); ++i)
-        slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], running.drivens()[i]));
-    for (size_t i = 0; i < slice.colour.size(); ++i)
-        if (const uint32_t bits = running.drivens()[i].value.bits();
-            rig_.drives[i].kind() == rig::ValueKind::colour && bits != 0)
-            slice.colour[i] = bits;
-    for (size_t i = 0; i < slice.state.size(); ++i)
+    // Else what is on or off, and a machine, is what it was in the pass before.
+    const bool all = is_new || running.changed();
+    for (size_t i = 0; i < slice.share.size(); ++i) {
+        if (!all && rig_.drives[i].kind() == rig::ValueKind::on_off)
+            continue;
+        const rig::Driven& driven = running.drivens()[i];
+        slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], driven));
+        if (rig_.drives[i].kind() == rig::ValueKind::colour && driven.value.bits() != 0)
+            slice.colour[i] = driven.value.bits();
+    }
+    for (size_t i = 0; all && i < slice.state.size(); ++i)
         slice.state[i] = running.state(i);
 }
 
@@ -141,6 +149,51 @@ std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
         }
     }
     return out;
+}
+
+/// Lines of data under a name of their own, which gnuplot reads quickly. What goes on as it is
+/// needs no line but its first and its last.
+template <class Line>
+static std::string data(const std::string& name, size_t count, double per_line, Line line) {
+    std::string out = fmt::format("${} << END\n", name), last, text;
+    bool left_out = false;
+    const auto add = [&](size_t i) {
+        out += fmt::format("{:.9g}{}\n", static_cast<double>(i) * per_line, last);
+    };
+    for (size_t i = 0; i < count; ++i) {
+        text = line(i);
+        const bool same = text == last;
+        if (!same && left_out)
+            add(i - 1);
+        last = std::move(text);
+        if (!same)
+            add(i);
+        left_out = same;
+    }
+    if (left_out)
+        add(count - 1);
+    return out + "END\n";
+}
+
+/// Time, middle, lowest and highest.
+std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
+                                const Axis& time) const {
+    const rig::Kind kind = rig_.sources[source].kind;
+    return data(fmt::format("s{}", source), slices.size(), time.per_slice, [&](size_t i) {
+        const Span& span = slices[i].sources[source];
+        const double low = rig::shown_value(span.lowest, kind);
+        const double high = rig::shown_value(span.highest, kind);
+        return span.lowest <= span.highest
+                   ? fmt::format(" {:.3f} {:.3f} {:.3f}", (low + high) / 2, low, high)
+                   : std::string(" NaN NaN NaN");
+    });
+}
+
+/// Time, and how much of all that it could be it is.
+std::string Figure::drive_data(size_t drive, const std::vector<Slice>& slices,
+                               const Axis& time) const {
+    return data(fmt::format("d{}", drive), slices.size(), time.per_slice,
+                [&](size_t i) { return fmt::format(" {:.3g}", slices[i].share[drive] / 255.0); });
 }
 
 } // namespace zorilla::bench

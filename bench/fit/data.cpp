@@ -195,14 +195,14 @@ void read_medians(const std::string& path, FitData& out) {
     std::vector<Histogram> values;
     std::vector<uint64_t> lines;
     while (reader.next()) {
-        const size_t condition = reader.condition();
+        const size_t condition = reader.row().condition;
         if (condition >= values.size()) {
             if (values.size() == most_pairs)
                 refuse_more_pairs(out.file, reader.line());
             values.resize(condition + 1);
             lines.resize(condition + 1, reader.line());
         }
-        const double value = reader.values()[column];
+        const double value = reader.row().values[column];
         if (!std::isnan(value))
             values[condition].add(value);
     }

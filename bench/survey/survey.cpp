@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "bench/survey/survey.hpp"
 
+#include "bench/ahead.hpp"
 #include "bench/survey/separate.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
@@ -126,14 +127,13 @@ Survey::Cell& Survey::cell(size_t column, size_t condition) {
     return *row[column];
 }
 
-void Survey::add(const SampleReader& reader) {
-    const size_t condition = reader.condition();
-    const size_t columns = reader.columns().size();
+void Survey::add(const SampleReader::Row& row, size_t columns) {
+    const size_t condition = row.condition;
     if (condition >= cells_.size()) {
         cells_.resize(condition + 1);
         cells_[condition].resize(columns);
     }
-    const double now = reader.milliseconds();
+    const double now = row.milliseconds;
     const bool same = condition == condition_;
     if (same && now >= milliseconds_)
         steps_.add(now - milliseconds_);
@@ -141,10 +141,9 @@ void Survey::add(const SampleReader& reader) {
         ++backwards_;
     const bool goes_on = same && now >= milliseconds_;
     const double minutes = now / 60'000;
-    const double* const values = reader.values();
     for (size_t i = 0; i < columns; ++i)
-        if (!std::isnan(values[i]))
-            cell(i, condition).add(values[i], minutes, goes_on && cells_[condition][i]);
+        if (!std::isnan(row.values[i]))
+            cell(i, condition).add(row.values[i], minutes, goes_on && cells_[condition][i]);
     condition_ = condition;
     milliseconds_ = now;
     ++rows_;
@@ -240,34 +239,41 @@ bool ColumnSurvey::is_parted() const {
 /// Judges every sample once more, in its order, at the very points: as the rig will.
 static void judge(const std::string& path, SurveyResult& survey) {
     SampleReader reader(path, [](uint64_t, const std::string&) {});
-    std::vector<std::vector<ThresholdState>> states;
-    for (const ColumnSurvey& column : survey.columns)
-        states.emplace_back(column.separations.size());
     const auto value_of = [](double value) {
-        return rig::AnyQuantity::from_thousandths(static_cast<int32_t>(
-            std::clamp(std::round(value * 1000), -2147483647.0, 2147483647.0)));
+        const double exact = std::clamp(value * 1000, -2147483647.0, 2147483647.0);
+        const auto whole = static_cast<int32_t>(exact);
+        const double rest = exact - whole; // halves go away from zero
+        return rig::AnyQuantity::from_thousandths(whole + (rest >= 0.5) - (rest <= -0.5));
     };
+    std::vector<std::vector<ThresholdSpec<rig::AnyQuantity>>> specs;
+    std::vector<std::vector<ThresholdState>> states;
     std::vector<std::vector<Truth>> truths;
-    for (const ColumnSurvey& column : survey.columns)
+    for (const ColumnSurvey& column : survey.columns) {
+        specs.emplace_back();
+        for (const Separation& part : column.separations)
+            specs.back().push_back({Side::above, value_of(part.threshold), value_of(part.release)});
+        states.emplace_back(column.separations.size());
         truths.emplace_back(column.separations.size(), Truth::no);
-    while (reader.next())
+    }
+    std::vector<size_t> places; // of the columns in a row
+    for (const ColumnSurvey& column : survey.columns)
+        places.push_back(
+            static_cast<size_t>(std::find_if(reader.columns().begin(), reader.columns().end(),
+                                             [&column](const SampleColumn& other) {
+                                                 return other.name == column.column.name;
+                                             }) -
+                                reader.columns().begin()));
+    for (RowsAhead rows(reader); rows.next();)
         for (size_t c = 0; c < survey.columns.size(); ++c) {
             ColumnSurvey& column = survey.columns[c];
-            const auto at = std::find_if(reader.columns().begin(), reader.columns().end(),
-                                         [&column](const SampleColumn& other) {
-                                             return other.name == column.column.name;
-                                         }) -
-                            reader.columns().begin();
-            const double value = reader.values()[at];
+            const double value = rows.row().values[places[c]];
             for (size_t i = 0; !std::isnan(value) && i < column.separations.size(); ++i) {
                 Separation& part = column.separations[i];
-                const ThresholdSpec<rig::AnyQuantity> spec{Side::above, value_of(part.threshold),
-                                                           value_of(part.release)};
                 const Truth is =
-                    states[c][i].decide(spec, rig::AnyReading::of_bounded(value_of(value)));
+                    states[c][i].decide(specs[c][i], rig::AnyReading::of_bounded(value_of(value)));
                 part.switched += is == Truth::yes && truths[c][i] != Truth::yes;
                 truths[c][i] = is;
-                const size_t condition = reader.condition();
+                const size_t condition = rows.row().condition;
                 part.misjudged +=
                     (is == Truth::yes && condition == column.conditions[part.low].condition) ||
                     (is == Truth::no && condition == column.conditions[part.high].condition);
@@ -283,8 +289,9 @@ SurveyResult survey_file(const std::string& path, int bits,
                          const SampleReader::Complaint& complain) {
     SampleReader reader(path, complain);
     Survey survey(bits);
-    while (reader.next())
-        survey.add(reader);
+    const size_t columns = reader.width();
+    for (RowsAhead rows(reader); rows.next();)
+        survey.add(rows.row(), columns);
     SurveyResult out = survey.finish(reader);
     if (out.rows == 0)
         throw rig::InputError(fmt::format("{}: there is no row after the header", path));

@@ -89,8 +89,8 @@ class Survey {
     Survey(const Survey&) = delete;
     Survey& operator=(const Survey&) = delete;
 
-    /// Takes the reader's present row.
-    void add(const SampleReader& reader);
+    /// \param columns  how many values it has
+    void add(const SampleReader::Row& row, size_t columns);
     /// Judges what has been taken. \throws rig::InputError  if a code is beyond the converter
     SurveyResult finish(const SampleReader& reader) const;
 

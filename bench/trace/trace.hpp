@@ -12,6 +12,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace zorilla::bench {
@@ -43,10 +44,20 @@ class TraceReader {
     /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
     bool next() { return quick_row() || next_with_care(); }
 
-    /// The time of the row, in milliseconds; never goes backwards.
+    using Value = rig::Raw;
+    struct Row {
+        int64_t milliseconds = 0; ///< never goes backwards
+        const rig::Raw* values;   ///< in the order of the wanted columns
+    };
+    Row row() const { return {milliseconds_, raws_.data()}; }
+    size_t width() const { return raws_.size(); }
     int64_t milliseconds() const { return milliseconds_; }
-    /// The raw inputs of the row, in the order of the wanted columns.
     const rig::Raw* raws() const { return raws_.data(); }
+    const std::string& path() const { return records_.path(); }
+    /// \return  who was told before
+    Complaint set_complaint(Complaint complain) {
+        return std::exchange(complain_, std::move(complain));
+    }
 
     /// Wanted columns that the file does not have.
     const std::vector<std::string>& absent() const { return absent_; }

@@ -111,12 +111,12 @@ class Weather : public Element {
                 return;
             }
             while (reader.next()) {
-                const double* is = reader.values();
+                const double* is = reader.row().values;
                 if (std::isnan(is[celsius]))
                     continue;
                 const double damp =
                     humidity == SIZE_MAX || std::isnan(is[humidity]) ? humidity_ : is[humidity];
-                rows_.push_back({reader.milliseconds() / 1000, is[celsius], damp});
+                rows_.push_back({reader.row().milliseconds / 1000, is[celsius], damp});
             }
             if (rows_.size() < 2 || rows_.back().seconds <= rows_.front().seconds)
                 scope.findings->add(*keys.table().get("file"),
