@@ -1,11 +1,14 @@
 // SPDX-License-Identifier: MIT
 // Traces: RFC 4180, units in the header, and nothing lost on a bad line.
+#include "bench/ahead.hpp"
+#include "bench/samples.hpp"
 #include "bench/trace/trace.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
 
+#include <random>
 #include <vector>
 
 namespace {
@@ -157,6 +160,57 @@ TEST(Trace, is_the_same_by_the_quick_way_and_with_care) {
     ASSERT_EQ(a.times.size(), 3000u);
     EXPECT_EQ(a.times, b.times);
     EXPECT_EQ(a.codes, b.codes);
+}
+
+TEST(Trace, read_ahead_tells_the_same_in_the_same_order) {
+    const desk::Folder folder;
+    std::mt19937 random(7);
+    for (const size_t rows : {0U, 1U, 1023U, 1024U, 1025U, 20'000U}) {
+        std::string text = "time (s),roost (code)\n";
+        for (size_t i = 0; i < rows; ++i)
+            text += random() % 50 == 0 ? "nonsense\n" : fmt::format("{},{}\n", i, random() % 1100);
+        const std::string path = folder.write("t.csv", text);
+        const auto told = [&](bool ahead) {
+            std::string out;
+            bench::TraceReader trace(path, {{"roost", {rig::RawKind::code, 1023}}},
+                                     [&out](uint64_t line, const std::string& what) {
+                                         out += fmt::format("{}: {}\n", line, what);
+                                     });
+            const auto take = [&out](const bench::TraceReader::Row& row) {
+                out += fmt::format("{} {}\n", row.milliseconds, row.values[0].bits());
+            };
+            if (!ahead)
+                while (trace.next())
+                    take(trace.row());
+            else
+                for (bench::RowsAhead lines(trace); lines.next();)
+                    take(lines.row());
+            return out + fmt::format("{} of {}", trace.bad_lines(), trace.rows());
+        };
+        EXPECT_EQ(told(true), told(false)) << rows;
+    }
+}
+
+TEST(Trace, read_ahead_can_be_left_off_anywhere_and_fails_where_the_reader_does) {
+    const desk::Folder folder;
+    std::string text = "light (code),condition\n";
+    for (int i = 0; i < 6000; ++i)
+        text += fmt::format("{},{}\n", i % 1000, i < 5000 ? 0 : i);
+    bench::SampleReader whole(folder.write("s.csv", text), [](uint64_t, const std::string&) {});
+    int rows = 0;
+    std::string refused;
+    try {
+        for (bench::RowsAhead ahead(whole); ahead.next(); ++rows)
+            EXPECT_EQ(ahead.row().values[0], rows % 1000);
+    } catch (const rig::InputError& error) {
+        refused = error.what();
+    }
+    EXPECT_EQ(rows, 5063);
+    EXPECT_TRUE(has(refused, "is condition number 65")) << refused;
+    bench::SampleReader left(folder.path() / "s.csv", [](uint64_t, const std::string&) {});
+    bench::RowsAhead ahead(left);
+    for (int i = 0; i < 1500; ++i)
+        ASSERT_TRUE(ahead.next());
 }
 
 } // namespace
