@@ -200,6 +200,14 @@ template <class State, uint8_t N> struct MachineSpec {
                 return false;
         return true;
     }
+    /// Whether a transition waits for a time and an event too: then its state may last for long
+    /// after that time. One that waits for a time alone is taken as it is over.
+    constexpr bool may_stay() const {
+        for (uint8_t i = 0; i < N; ++i)
+            if (moves[i].after != 0 && moves[i].has_event())
+                return true;
+        return false;
+    }
     constexpr bool every_transition_has_a_cause() const {
         for (uint8_t i = 0; i < N; ++i)
             if (checks().needs_no_cause(i))
@@ -234,26 +242,29 @@ class MachineState {
     }
 
     /// Begins a pass, in which `takes` is then asked of one transition after the other.
-    [[gnu::always_inline]] constexpr void begin(Instant now) {
+    /// \tparam Stays  whether a transition may wait for its event when its time is long over
+    template <bool Stays = true> [[gnu::always_inline]] constexpr void begin(Instant now) {
         if (!running_) {
             running_ = true;
             since_ = now;
         }
         left_ = state_;
         // A clock that has gone half round would seem to have gone back: what was served stays so.
-        if (!long_ && now - since_ >= longest)
+        if (Stays && !long_ && now - since_ >= longest)
             long_ = true;
     }
     /// Whether a transition is taken; then the pass is over.
+    template <bool Stays = true>
     [[gnu::always_inline]] constexpr bool takes(const MachineMove& move, Instant now, Truth event) {
         if (!move.leaves(state_) || event != Truth::yes)
             return false;
-        if (move.after != 0 && !long_ &&
+        if (move.after != 0 && !(Stays && long_) &&
             static_cast<uint32_t>((now - since_).thousandths()) < move.after)
             return false;
         state_ = move.to;
         since_ = now;
-        long_ = false;
+        if (Stays)
+            long_ = false;
         return true;
     }
 
@@ -302,7 +313,7 @@ template <const auto& Spec> class Machine {
                                                           : Spec.events()] = events.truth),
          ...);
         if constexpr (Spec.count <= most_written_out) {
-            state_.begin(now);
+            state_.template begin<Spec.may_stay()>(now);
             try_from<0>(now, all);
         } else {
             state_.pass(
@@ -333,7 +344,8 @@ template <const auto& Spec> class Machine {
     [[gnu::always_inline]] constexpr void try_from(Instant now, const Truth* events) {
         if constexpr (I < Spec.count) {
             constexpr MachineMove move = Spec.moves[I];
-            if (!state_.takes(move, now, move.has_event() ? events[move.when] : Truth::yes))
+            if (!state_.template takes<Spec.may_stay()>(
+                    move, now, move.has_event() ? events[move.when] : Truth::yes))
                 try_from<I + 1>(now, events);
         }
     }

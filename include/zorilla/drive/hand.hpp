@@ -20,8 +20,9 @@ class HandState {
     /// power-up was not pressed. `now` may wrap.
     [[gnu::always_inline]] constexpr Truth pass(Duration longest, Instant now, Truth take,
                                                 uint8_t senses = 1) {
+        const bool over = is_over(longest, now);
         const bool pressed = press_.pass(take) == Truth::yes;
-        if (is_over(longest, now))
+        if (over)
             sense_ = 0;
         else if (pressed)
             go(now, sense_ == senses ? uint8_t{0} : static_cast<uint8_t>(sense_ + 1));
@@ -30,8 +31,9 @@ class HandState {
     /// One that is handed back while `back` is yes; a press after the last sense takes the first.
     [[gnu::always_inline]] constexpr Truth pass(Duration longest, Instant now, Truth take,
                                                 Truth back, uint8_t senses = 1) {
+        const bool over = is_over(longest, now);
         const bool pressed = press_.pass(take) == Truth::yes;
-        if (back == Truth::yes || is_over(longest, now))
+        if (back == Truth::yes || over)
             sense_ = 0;
         else if (pressed)
             go(now, sense_ == senses ? uint8_t{1} : static_cast<uint8_t>(sense_ + 1));

@@ -175,6 +175,14 @@ class SequenceState {
         return step_;
     }
 
+    /// The same of two steps, as most are: those of a device share its code.
+    ZORILLA_SHARED constexpr uint8_t pass_two(Instant now, Truth when, Duration first,
+                                              Duration second) {
+        return pass(
+            now, when, 2, [first, second](uint8_t i) { return i == 0 ? first : second; },
+            Duration::from_thousandths(first.thousandths() + second.thousandths()));
+    }
+
   private:
     Instant begun_{};
     uint8_t step_ = 0;
@@ -193,12 +201,17 @@ template <const auto& Spec> class Sequence {
   public:
     /// A claim for the value that is due now, while `when` is yes.
     [[gnu::always_inline]] constexpr ClaimOf<V> claim(Instant now, Truth when) {
-        const uint8_t due = state_.pass(
-            now, when, Spec.count, [](uint8_t i) { return at(i).time; }, Spec.total());
-        return {when, at(due).value};
+        return {when, at(due(now, when)).value};
     }
 
   private:
+    [[gnu::always_inline]] constexpr uint8_t due(Instant now, Truth when) {
+        if constexpr (Spec.count == 2)
+            return state_.pass_two(now, when, Spec.steps[0].time, Spec.steps[1].time);
+        else
+            return state_.pass(
+                now, when, Spec.count, [](uint8_t i) { return at(i).time; }, Spec.total());
+    }
     // Chosen among constants, since a small chip would keep a table in its RAM.
     template <uint8_t I = 0> static constexpr Step<V> at(uint8_t i) {
         if constexpr (I + 1 == Spec.count)

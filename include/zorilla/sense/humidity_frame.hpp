@@ -140,14 +140,27 @@ struct AirReading {
     }
 };
 
-/// A frame to its two quantities: exact. Over 100 %RH, or beyond -40 to 80 degC, is out of range.
-/// A frame that is not sound, or has a tenth above 9, is a bad frame.
-[[gnu::always_inline]] constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
+namespace detail {
+/// What a frame holds: tenths, as long as it is healthy.
+struct AirTenths {
+    uint16_t humidity = 0;
+    int16_t temperature = 0;
+    Health health = Health::ok;
+
+    [[gnu::always_inline]] constexpr AirReading reading() const {
+        constexpr uint16_t hundred = 100;
+        return {Reading<RelativeHumidity>::of_bounded(RelativeHumidity::from_thousandths(
+                    static_cast<int32_t>(product(humidity, hundred)))),
+                Reading<Temperature>::of_bounded(
+                    Temperature::from_thousandths(product(temperature, hundred)))};
+    }
+};
+[[gnu::always_inline]] constexpr AirTenths tenths_of(FrameCoding coding, const Frame& frame) {
     const uint8_t* b = frame.bytes;
     if (!frame.is_sound())
-        return AirReading::without_value(Health::bad_frame);
+        return {0, 0, Health::bad_frame};
     uint16_t humidity = 0;
-    uint16_t size = 0; // of the temperature, both in tenths
+    uint16_t size = 0; // of the temperature
     bool below_zero = false;
     if (coding == FrameCoding::tenths) {
         humidity = static_cast<uint16_t>(uint16_t{b[0]} << 8 | b[1]);
@@ -156,19 +169,24 @@ struct AirReading {
     } else {
         const auto tenth = static_cast<uint8_t>(b[3] & 0x7fU);
         if (b[1] > 9 || tenth > 9)
-            return AirReading::without_value(Health::bad_frame);
+            return {0, 0, Health::bad_frame};
         humidity = static_cast<uint16_t>(b[0] * 10U + b[1]);
         size = static_cast<uint16_t>(b[2] * 10U + tenth);
         below_zero = (b[3] & 0x80U) != 0;
     }
     if (humidity > 1000 || size > (below_zero ? 400 : 800))
-        return AirReading::without_value(Health::out_of_range);
-    constexpr uint16_t hundred = 100;
-    const auto celsius = static_cast<int32_t>(detail::product(size, hundred));
-    return {Reading<RelativeHumidity>::of_bounded(RelativeHumidity::from_thousandths(
-                static_cast<int32_t>(detail::product(humidity, hundred)))),
-            Reading<Temperature>::of_bounded(
-                Temperature::from_thousandths(below_zero ? -celsius : celsius))};
+        return {0, 0, Health::out_of_range};
+    const auto celsius = static_cast<int16_t>(size);
+    return {humidity, static_cast<int16_t>(below_zero ? -celsius : celsius), Health::ok};
+}
+} // namespace detail
+
+/// A frame to its two quantities: exact. Over 100 %RH, or beyond -40 to 80 degC, is out of range.
+/// A frame that is not sound, or has a tenth above 9, is a bad frame.
+[[gnu::always_inline]] constexpr AirReading decode_frame(FrameCoding coding, const Frame& frame) {
+    const detail::AirTenths tenths = detail::tenths_of(coding, frame);
+    return tenths.health == Health::ok ? tenths.reading()
+                                       : AirReading::without_value(tenths.health);
 }
 
 /// Such a sensor, how often it may be read, and what is done about reads that fail.
@@ -251,12 +269,15 @@ class HumidityFrameState {
         if (held_ && now - good_at_ > spec.hold())
             held_ = false;
         if (health_ == Health::ok || held_)
-            return good_;
+            return good_.reading();
         return AirReading::without_value(health_);
     }
 
     /// The last good values, however old; missing before there were any.
-    constexpr AirReading last_good() const { return good_; }
+    constexpr AirReading last_good() const {
+        return good_.health == Health::ok ? good_.reading()
+                                          : AirReading::without_value(good_.health);
+    }
     /// How old those are; right for ages below 24 days.
     constexpr Duration age(Instant now) const { return now - good_at_; }
     /// Whether they stand in for a read that failed.
@@ -274,12 +295,12 @@ class HumidityFrameState {
                                                     const FrameSample& sample) {
         attempt_ = now;
         due_ = false;
-        AirReading reading = AirReading::without_value(Health::missing);
+        detail::AirTenths reading{0, 0, Health::missing};
         if (sample.has_frame())
-            reading = decode_frame(spec.coding(), sample.frame());
+            reading = detail::tenths_of(spec.coding(), sample.frame());
         else if (sample.answered())
-            reading = AirReading::without_value(Health::bad_frame);
-        if (reading.humidity.ok()) {
+            reading.health = Health::bad_frame;
+        if (reading.health == Health::ok) {
             good_ = reading;
             good_at_ = now;
             failures_ = 0;
@@ -291,7 +312,7 @@ class HumidityFrameState {
             held_ = spec.hold() > Duration{};
         if (failures_ < spec.tries())
             ++failures_;
-        health_ = reading.humidity.health();
+        health_ = reading.health;
         if (failures_ >= spec.tries() && health_ != Health::out_of_range)
             health_ = Health::missing;
     }
@@ -301,7 +322,7 @@ class HumidityFrameState {
         held_ = false;
     }
 
-    AirReading good_ = AirReading::without_value(Health::missing);
+    detail::AirTenths good_{0, 0, Health::missing};
     Instant good_at_{};
     Instant attempt_{};
     Health health_ = Health::missing;
@@ -311,7 +332,7 @@ class HumidityFrameState {
     bool held_ = false;
 };
 
-/// A one-wire humidity sensor in a device. RAM: 23 bytes.
+/// A one-wire humidity sensor in a device. RAM: 18 bytes.
 template <const HumidityFrameSpec& Spec> class HumidityFrame {
     static_assert(Spec.every_is_possible(),
                   "such a sensor must not be read more often than every 1 s (whole numbers) or 2 s "

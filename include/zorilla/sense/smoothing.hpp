@@ -39,7 +39,7 @@ constexpr Leading rate_of(uint32_t constant) {
 /// Up to an eighth by its power series, u (1 - u/2 + 0.1625 u^2) (M. Abramowitz and I. Stegun,
 /// Handbook of Mathematical Functions, 4.2.1; the last factor stands for the rest of the series
 /// too). From there by doubling: two steps of a share s make 2 s - s^2.
-inline StepShare share_of_step(uint32_t milliseconds, Leading rate) {
+[[gnu::always_inline]] inline StepShare share_of_step(uint32_t milliseconds, Leading rate) {
     if (milliseconds == 0)
         return {0, 0};
     const Leading time = Leading::of_positive(milliseconds);
