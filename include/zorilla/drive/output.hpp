@@ -163,15 +163,14 @@ class SequenceState {
             begun_ = now;
             step_ = 0;
         }
-        // Whole rounds that were missed.
-        if (now - begun_ >= total)
-            begun_ = Instant(now.milliseconds() -
-                             detail::rest_of(static_cast<uint32_t>((now - begun_).thousandths()),
-                                             static_cast<uint32_t>(total.thousandths())));
-        while (now - begun_ >= time_at(step_)) {
-            begun_ = begun_ + time_at(step_);
+        auto held = static_cast<uint32_t>((now - begun_).thousandths());
+        const auto round = static_cast<uint32_t>(total.thousandths());
+        if (held >= round)
+            held = detail::rest_of(held, round); // whole rounds that were missed
+        for (uint32_t time = 0;
+             held >= (time = static_cast<uint32_t>(time_at(step_).thousandths())); held -= time)
             step_ = step_ + 1 == count ? uint8_t{0} : static_cast<uint8_t>(step_ + 1);
-        }
+        begun_ = Instant(now.milliseconds() - held);
         return step_;
     }
 
