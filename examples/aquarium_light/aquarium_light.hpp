@@ -54,7 +54,7 @@ struct Device {
     Led<white_part> white;
     Hand<feeding_time> hand;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const auto light = calm.pass(now, room.read(in.room));
         const Truth feeds = feed_button.read(now, in.feed_button);
         const Truth is_bright = morning.decide(light);

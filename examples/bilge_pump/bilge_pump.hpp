@@ -39,7 +39,7 @@ struct Device {
     Sequence<call> calls;
     Led<lamp_part> lamp;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const Truth is_open = hatch.read(now, in.hatch);
         const Truth reset = reset_button.read(now, in.reset_button);
         const Truth is_wet = wet.pass(now, water.read(in.water));

@@ -37,7 +37,7 @@ struct Device {
     Led<lamp_part> lamp;
     Sequence<blinking> blink;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const AirReading outside = air.read(now, in.air);
         const auto glass = lens.read(in.lens);
         const auto margin = difference(glass, dew_point(outside.temperature, outside.humidity));

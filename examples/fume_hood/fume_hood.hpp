@@ -54,7 +54,7 @@ struct Device {
     Output<light_part> light;
     Sequence<calling> call;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const auto gas = fumes.read(now, in.fumes);
         const auto turns = fan_turns.read(now, in.fan_turns);
         const Truth is_off = main_switch.read(now, in.main_switch);

@@ -105,7 +105,7 @@ struct Device {
     Sequence<beeping> beeps;
     Sequence<flashing> flashes;
 
-    [[gnu::always_inline]] void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         // Sense.
         const auto roost_air = roost.read(in.roost);
         const auto light = yard_light.read(in.yard_light);

@@ -46,7 +46,7 @@ struct Device {
     Relay<motor_wiring> back;
     Relay<lamp_wiring> call;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const Truth is_hot = hot.decide(motor.read(in.motor));
         const Truth pressed = button.read(now, in.button);
         const Truth stands = stalled.read(now, in.stalled);

@@ -43,7 +43,7 @@ struct Device {
     Led<flap_part> flap; // its value is a position: servo_pulse(flap.value())
     Led<light_part> light;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const Reading<Temperature> both[] = {air.read(in.air), tray.read(in.tray)};
         const auto dough = mean(both);
         const auto stage = cool.decide(dough);

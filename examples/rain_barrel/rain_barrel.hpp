@@ -45,7 +45,7 @@ struct Device {
     Output<whistle_part> whistle_pipe;
     Sequence<whistling> whistle;
 
-    void pass(Instant now, const Inputs& in) {
+    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {
         const auto gap = calm.pass(lid.read(in.lid, Reading<Temperature>::of(8_degC)));
         const Truth is_quiet = quiet_switch.read(now, in.quiet_switch);
         const auto stage = level.decide(gap);

@@ -98,17 +98,18 @@ class CurveState {
         }
         const Q value = reading.value_or(Q{});
         const CurvePoint<Q> first = point_at(0);
-        const CurvePoint<Q> last = point_at(static_cast<uint8_t>(count - 1));
-        const bool at_end = value <= first.at || value >= last.at;
-        Duty wanted = value <= first.at ? first.duty : last.duty;
-        if (!at_end) {
+        Duty wanted = point_at(static_cast<uint8_t>(count - 1)).duty;
+        bool at_end = true;
+        if (value <= first.at) {
+            wanted = first.duty;
+        } else {
 #pragma GCC unroll 16
-            for (uint8_t i = 1; i < count; ++i) {
-                const CurvePoint<Q> a = point_at(static_cast<uint8_t>(i - 1));
-                const CurvePoint<Q> b = point_at(i);
-                if (value >= a.at && value < b.at)
-                    wanted = detail::on_line(a, b, value);
-            }
+            for (uint8_t i = 1; i < count; ++i)
+                if (at_end && value < point_at(i).at) {
+                    wanted = detail::on_line(point_at(static_cast<uint8_t>(i - 1)), point_at(i),
+                                             value);
+                    at_end = false;
+                }
         }
         take(wanted, at_end, floor, band);
         return Reading<Duty>::of_bounded(duty_);

@@ -223,10 +223,25 @@ constexpr MachineSpec<State, sizeof...(Moves)> machine(State start, Moves... mov
     return {start, {moves.move...}, 0};
 }
 
-/// The memory of one machine.
-class MachineState {
+namespace detail {
+/// Whether a state has lasted for longer than the clock can tell; nothing where nobody asks.
+template <bool> struct LongState {
+    static constexpr bool is_long = false;
+    constexpr void set(bool) {}
+};
+template <> struct LongState<true> {
+    bool is_long = false;
+    constexpr void set(bool value) { is_long = value; }
+};
+} // namespace detail
+
+/// The memory of one machine. \tparam Stays  whether a transition may wait for its event when its
+/// time is long over
+template <bool Stays> class MachineStateOf : detail::LongState<Stays> {
+    using Long = detail::LongState<Stays>;
+
   public:
-    constexpr explicit MachineState(uint8_t start) : state_(start) {}
+    constexpr explicit MachineStateOf(uint8_t start) : state_(start) {}
 
     /// One pass. `now` may wrap; passes must be less than 24 days apart.
     /// \param move_at  gives a transition  \param event_at  gives the truth of an event
@@ -242,29 +257,26 @@ class MachineState {
     }
 
     /// Begins a pass, in which `takes` is then asked of one transition after the other.
-    /// \tparam Stays  whether a transition may wait for its event when its time is long over
-    template <bool Stays = true> [[gnu::always_inline]] constexpr void begin(Instant now) {
+    [[gnu::always_inline]] constexpr void begin(Instant now) {
         if (!running_) {
             running_ = true;
             since_ = now;
         }
         left_ = state_;
         // A clock that has gone half round would seem to have gone back: what was served stays so.
-        if (Stays && !long_ && now - since_ >= longest)
-            long_ = true;
+        if (Stays && !Long::is_long && now - since_ >= longest)
+            Long::set(true);
     }
     /// Whether a transition is taken; then the pass is over.
-    template <bool Stays = true>
     [[gnu::always_inline]] constexpr bool takes(const MachineMove& move, Instant now, Truth event) {
         if (!move.leaves(state_) || event != Truth::yes)
             return false;
-        if (move.after != 0 && !(Stays && long_) &&
+        if (move.after != 0 && !Long::is_long &&
             static_cast<uint32_t>((now - since_).thousandths()) < move.after)
             return false;
         state_ = move.to;
         since_ = now;
-        if (Stays)
-            long_ = false;
+        Long::set(false);
         return true;
     }
 
@@ -279,10 +291,12 @@ class MachineState {
     uint8_t state_;
     uint8_t left_ = state_;
     bool running_ = false;
-    bool long_ = false;
 };
+/// One that may wait, for the desk.
+using MachineState = MachineStateOf<true>;
 
-/// A machine whose table is a constant of the program. RAM: eight bytes.
+/// A machine whose table is a constant of the program. RAM: seven bytes; eight if a transition
+/// waits for both an event and a time.
 ///
 ///     Machine<hatch> door;
 ///     door.pass(now, event<Event::dawn>(is_dawn), event<Event::dusk>(is_dusk),
@@ -313,7 +327,7 @@ template <const auto& Spec> class Machine {
                                                           : Spec.events()] = events.truth),
          ...);
         if constexpr (Spec.count <= most_written_out) {
-            state_.template begin<Spec.may_stay()>(now);
+            state_.begin(now);
             try_from<0>(now, all);
         } else {
             state_.pass(
@@ -344,8 +358,7 @@ template <const auto& Spec> class Machine {
     [[gnu::always_inline]] constexpr void try_from(Instant now, const Truth* events) {
         if constexpr (I < Spec.count) {
             constexpr MachineMove move = Spec.moves[I];
-            if (!state_.template takes<Spec.may_stay()>(
-                    move, now, move.has_event() ? events[move.when] : Truth::yes))
+            if (!state_.takes(move, now, move.has_event() ? events[move.when] : Truth::yes))
                 try_from<I + 1>(now, events);
         }
     }
@@ -378,7 +391,7 @@ template <const auto& Spec> class Machine {
         return out;
     }
 
-    MachineState state_{static_cast<uint8_t>(Spec.start)};
+    MachineStateOf<Spec.may_stay()> state_{static_cast<uint8_t>(Spec.start)};
 };
 
 } // namespace zorilla

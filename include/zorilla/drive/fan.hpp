@@ -100,7 +100,7 @@ template <> struct StallState<true> {
 } // namespace detail
 
 /// The memory of one motor. \tparam Stalls  whether it may be looked at for stalls
-template <bool Stalls> class FanStateOf {
+template <bool Stalls> class FanStateOf : detail::StallState<Stalls> {
   public:
     /// One pass. Passes must be less than 24 days apart.
     /// \param turns  whether pulses have come lately; looked at only with `stall_after`, and an
@@ -110,15 +110,15 @@ template <bool Stalls> class FanStateOf {
     [[gnu::always_inline]] constexpr Driving<Duty>
     pass(const FanSpec& spec, Instant now, WishOf<Duty> wish, Truth turns, Truth reset) {
         if constexpr (Stalls) {
-            if (stall_.reset.pass(reset) == Truth::yes)
-                stall_.count = 0;
+            if (this->reset.pass(reset) == Truth::yes)
+                this->count = 0;
             // Before all else, so that a rest once served stays served however long a failure
             // lasts.
-            if (stall_.rests && now - since_ >= spec.stall_rest())
-                stall_.rests = false;
+            if (this->rests && now - since_ >= spec.stall_rest())
+                this->rests = false;
             if (has_failed(spec))
                 return stand(Cause::failed, wish.claim);
-            if (stall_.rests)
+            if (this->rests)
                 return stand(Cause::stalled, wish.claim);
         }
         if (wish.value == Duty{})
@@ -129,17 +129,17 @@ template <bool Stalls> class FanStateOf {
             since_ = now;
             fade_.stand(now, Duty{});
             if constexpr (Stalls)
-                stall_.seen = now;
+                this->seen = now;
         }
         if constexpr (Stalls) {
             if (turns == Truth::yes || !spec.looks_for_stalls()) {
-                stall_.seen = now;
-                stall_.count = 0;
-            } else if (now - stall_.seen >= spec.stall_after()) {
-                ++stall_.count;
-                stall_.rests = true;
+                this->seen = now;
+                this->count = 0;
+            } else if (now - this->seen >= spec.stall_after()) {
+                ++this->count;
+                this->rests = true;
                 since_ = now;
-                return stand(stall_.count >= spec.tries() ? Cause::failed : Cause::stalled,
+                return stand(this->count >= spec.tries() ? Cause::failed : Cause::stalled,
                              wish.claim);
             }
         }
@@ -162,14 +162,14 @@ template <bool Stalls> class FanStateOf {
     /// Whether it stands though it should turn: it rests before the next try, or has failed.
     constexpr bool is_stalled(const FanSpec& spec) const {
         if constexpr (Stalls)
-            return stall_.rests || has_failed(spec);
+            return this->rests || has_failed(spec);
         else
             return false;
     }
 
   private:
     constexpr bool has_failed(const FanSpec& spec) const {
-        return spec.looks_for_stalls() && stall_.count >= spec.tries();
+        return spec.looks_for_stalls() && this->count >= spec.tries();
     }
     constexpr Driving<Duty> stand(Cause cause, uint8_t claim) {
         drives_ = false;
@@ -181,7 +181,6 @@ template <bool Stalls> class FanStateOf {
     FadeState fade_{};
     bool drives_ = false;
     bool kicks_ = false;
-    detail::StallState<Stalls> stall_;
 };
 
 /// One that may do everything, for the desk.
@@ -203,7 +202,7 @@ class PlainFanState {
     Duty value_{};
 };
 
-/// A motor whose part is a constant of the program. RAM: one byte; twelve bytes with a kick or a
+/// A motor whose part is a constant of the program. RAM: one byte; eleven bytes with a kick or a
 /// ramp, eighteen if it is looked at for stalls.
 ///
 ///     Fan<blower> air;

@@ -120,7 +120,7 @@ template <> struct WarningState<true> {
 } // namespace detail
 
 /// The memory of one relay; it belongs to a `RelaySpec`. \tparam Warns  whether it may warn
-template <bool Warns> class RelayStateOf {
+template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
   public:
     /// One pass. `now` may wrap; passes must be less than 24 days apart.
     /// \param blocked  whether an output is on that this one must never be on with
@@ -162,7 +162,7 @@ template <bool Warns> class RelayStateOf {
     constexpr OnOff value() const { return value_; }
     constexpr bool is_warning() const {
         if constexpr (Warns)
-            return warning_.warns;
+            return this->warns;
         else
             return false;
     }
@@ -181,18 +181,18 @@ template <bool Warns> class RelayStateOf {
             // What the longest on time will end is warned of before.
             const bool soon = value_ == on && out.value == on && spec.has_longest_on() &&
                               time > Duration{} && held >= spec.longest_on() - time;
-            if (soon && !warning_.warns)
-                warning_.since = now;
-            warning_.warns = soon;
+            if (soon && !this->warns)
+                this->since = now;
+            this->warns = soon;
             return out;
         }
-        if (!warning_.warns) {
-            warning_.warns = true;
-            warning_.since = now;
+        if (!this->warns) {
+            this->warns = true;
+            this->since = now;
         }
-        if (now - warning_.since < time)
+        if (now - this->since < time)
             return Switching{value_, Cause::warning, out.claim};
-        warning_.warns = false;
+        this->warns = false;
         return out;
     }
 
@@ -200,7 +200,6 @@ template <bool Warns> class RelayStateOf {
     OnOff value_ = off;
     bool running_ = false;
     bool served_ = false;
-    detail::WarningState<Warns> warning_;
 };
 
 /// One that may do everything, for the desk.
@@ -212,7 +211,7 @@ using RelayState = RelayStateOf<true>;
 ///     lamp.drive(now, on_when(is_cold));
 ///     board.set(lamp_pin, lamp.level());
 ///
-/// RAM: eight bytes; twelve if it warns.
+/// RAM: seven bytes; twelve if it warns.
 template <const RelaySpec& Spec> class Relay {
     static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
                                    ".safe(on)");

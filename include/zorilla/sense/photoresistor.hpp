@@ -37,7 +37,7 @@ struct PowerLaw {
     }
     /// The value in thousandths at log2(sensor / pull) in units of 2^-11.
     [[gnu::always_inline]] int32_t value_at_log(int16_t log) const {
-        return detail::power_of_two(offset - (detail::product(log, exponent) >> 7));
+        return detail::power_of_log(offset, exponent, log);
     }
     [[gnu::always_inline]] int32_t value_at(uint16_t code) const {
         return value_at_log(log_of_ratio(code));

@@ -149,6 +149,11 @@ inline int32_t power_of_two(int32_t x) {
     return shifted(0x8000U + static_cast<uint32_t>(fraction), static_cast<int8_t>(exponent - 15));
 }
 
+/// 2^(offset - exponent * log): `log` in units of 2^-11, `exponent` in units of 2^-12.
+ZORILLA_SHARED inline int32_t power_of_log(int32_t offset, int16_t exponent, int16_t log) {
+    return power_of_two(offset - (product(log, exponent) >> 7));
+}
+
 /// 2^30 / (x + 2^15) less 24,576: the reciprocal of a mantissa from 2^15 up.
 struct ReciprocalCurve {
     static constexpr uint16_t first = 0, last = 0x7fff;

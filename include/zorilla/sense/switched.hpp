@@ -63,32 +63,33 @@ class DigitalInputState {
         if (!sample.taken()) {
             moving_ = true;
             truth_ = Truth::unknown;
-            seen_ = false;
+            level_ = none;
             return truth_;
         }
-        if (!seen_ || sample.level() != level_) {
-            seen_ = true;
-            level_ = sample.level();
+        const auto level = static_cast<uint8_t>(sample.level());
+        if (level != level_) {
+            level_ = level;
             since_ = now;
             moving_ = true;
         }
         // Once settled it is not looked at again: the clock may wrap meanwhile.
         if (moving_ && now - since_ >= spec.debounce()) {
             moving_ = false;
-            truth_ = truth_of(level_ == spec.active());
+            truth_ = truth_of(level == static_cast<uint8_t>(spec.active()));
         }
         return truth_;
     }
 
   private:
+    static constexpr uint8_t none = 2;
+
     Instant since_{};
     Truth truth_ = Truth::unknown;
-    Level level_ = Level::low;
-    bool seen_ = false;
+    uint8_t level_ = none; ///< as it was last seen
     bool moving_ = false;
 };
 
-/// Such an input in a device. RAM: eight bytes.
+/// Such an input in a device. RAM: seven bytes.
 template <const DigitalInputSpec& Spec> class DigitalInput {
     static_assert(Spec.debounce_is_possible(), "the debounce time must lie between 0 and 10 s");
 
