@@ -55,7 +55,7 @@ CLAIM("decide/curve.hpp: two bytes", Curve<breeze>, 2);
 CLAIM("decide/lasting.hpp: six bytes", Lasting<calm>, 6);
 CLAIM("decide/lasting.hpp: one byte", Edge, 1);
 CLAIM("decide/lasting.hpp: four bytes", Counter<3>, 4);
-CLAIM("decide/attempts.hpp: nine bytes", Attempts<rested>, 9);
+CLAIM("decide/attempts.hpp: eight bytes", Attempts<rested>, 8);
 CLAIM("decide/attempts.hpp: twelve with `longest_total`", Attempts<unjam>, 12);
 CLAIM("decide/machine.hpp: eight if a transition", Machine<door>, 8);
 CLAIM("decide/machine.hpp: seven bytes", Machine<watch>, 7);

@@ -7,6 +7,7 @@
 
 static uint32_t now;
 #include "tests/metal/numbers.h"
+#include "tests/metal/sensor_tables.h"
 
 enum {
 #define COSTED(name) name,
@@ -57,6 +58,107 @@ static const __flash int16_t degrees[] = {
     -1178, -1415, -1658, -1908, -2167, -2433, -2710, -2997, -3296,  -3608,  -3936,  -4282, -4648,
     -5037, -5455, -5907, -6400, -6945, -7558, -8261, -9093, -10124, -11507, -13707, -19350};
 
+/// \p table begins at the code \p first, and has an entry each 2^\p step codes.
+static inline int32_t from_table(const __flash int16_t* table, uint16_t first, uint8_t step,
+                                 uint16_t code) {
+    const __flash int16_t* at = table + ((uint16_t)(code - first) >> step);
+    int16_t begin = at[0], rise = (at[1] - begin) * (int16_t)(code & ((1 << step) - 1));
+    return (int32_t)(begin + (rise >> step)) * 4;
+}
+
+static uint32_t product16(uint16_t a, uint16_t b) { return (uint32_t)a * b; }
+
+/// log2 of 17 bits, in 2^-11.
+static uint16_t log_of_long(uint32_t x) { return x >> 16 ? log_of(x >> 2) + 4096 : log_of(x); }
+
+/// 17.62 t / (243.12 degC + t), in thousandths.
+static int32_t magnus(int32_t t) { return t * 17620 / (243120 + t); }
+
+static int32_t dew(int32_t t, uint32_t h) {
+    // ln(h / 100 %): 0.34657 for each 2^-10 and half as much for each 2^-11 of its log2.
+    int32_t g = (((int32_t)log_of_long(h) - 34016) * 693 >> 11) + magnus(t);
+    return 24312 * g / (17620 - g) * 10;
+}
+
+static uint32_t vapour(int32_t t, uint32_t h) {
+    uint32_t along = t + 40000;
+    const __flash uint32_t* at = saturated + (along >> 11);
+    uint32_t all = at[0] + ((at[1] - at[0]) * (uint16_t)(along & 0x7ff) >> 11);
+    return all * (uint16_t)(h * 41 / 1000) / 4100;
+}
+
+static uint8_t root(uint16_t x) {
+    uint8_t out = 0;
+    for (uint8_t bit = 0x80; bit; bit >>= 1)
+        if ((uint16_t)(out | bit) * (out | bit) <= x)
+            out |= bit;
+    return out;
+}
+
+/// In degF as it is defined: 2^-7 of a degree, and 2^-8 of a percent.
+static int32_t heat(int32_t celsius, uint32_t humidity) {
+    int32_t t = (celsius * 9 / 5 * 16 + 512000) / 125;
+    int32_t r = humidity * 32 / 125;
+    int32_t simple = (t + 7808 + (t - 8704) * 6 / 5 + r * 94 / 2000) / 2;
+    int32_t f = (simple + t) / 2;
+    if (f >= 10240) {
+        int32_t rr = r * r >> 8;                                // of 2^-8, up to 2.56e6
+        int32_t a = -43396 * 16 + r * 2597 / 16 - rr * 14 / 16; // 2^-14
+        int32_t b = 33571 - r * 3682 / 256 + rr * 14 / 256;     // 2^-14
+        int32_t c = -7170 + r * 1288 / 256 - rr * 2 / 256;      // 2^-20
+        int32_t d = b + ((t >> 1) * c >> 12);                   // 2^-14
+        f = (a + (d >> 3) * (t >> 4)) >> 7;
+        if (r < 3328 && t <= 14336) {
+            int16_t off = t - 12160;
+            f -= (3328 - r) * root(((2176 - (off < 0 ? -off : off)) << 8) / 17) >> 8;
+        } else if (r > 21760 && t <= 11136) {
+            f += (r - 21760) * (11136 - t) / 12800;
+        }
+    }
+    return (f - 4096) * 625 / 144;
+}
+
+static uint16_t climate_log(int32_t t, uint32_t h) {
+    static const __flash uint16_t factors[][2] = {{27853, 24576}, {16384, 14746}, {13107, 11469}};
+    uint16_t u = t < -10000 ? 0 : t > 50000 ? 60000 : (uint16_t)(t + 10000);
+    uint16_t w = h < 33000 ? 0 : h > 85000 ? 52000 : (uint16_t)(h - 33000);
+    const __flash uint16_t* row = factors[0];
+    if (u >= 30000) {
+        u -= 30000;
+        row += 2;
+    }
+    uint16_t across = product16(w, 41298) >> 16, along = product16(u, 35791) >> 15;
+    uint16_t low = row[0] - (product16(row[0] - row[1], across) >> 15);
+    uint16_t high = row[2] - (product16(row[2] - row[3], across) >> 15);
+    return log_of(low - (product16(low - high, along) >> 15)) - 28672;
+}
+
+/// a * 1000 / b, with its thousandths.
+static uint32_t thousandths_of(uint32_t a, uint32_t b) { return a / b * 1000 + a % b * 1000 / b; }
+
+static int32_t rate(int32_t value) {
+    static struct {
+        int32_t value;
+        uint32_t at;
+    } past[8];
+    static uint8_t next, count;
+    uint8_t last = (next - 1) & 7;
+    if (!count || now - past[last].at >= 37500) {
+        past[next].value = value;
+        past[next].at = now;
+        next = (next + 1) & 7;
+        if (count < 8)
+            count++;
+    }
+    uint8_t first = count < 8 ? 0 : next;
+    int32_t rise = value - past[first].value;
+    uint32_t time = now - past[first].at, size = rise < 0 ? -rise : rise;
+    if (time == 0)
+        return 0;
+    size = size < 71582 ? size * 60000 / time : (size >> 4) * 60000 / (time >> 4);
+    return rise < 0 ? -size : size;
+}
+
 static void __attribute__((noinline)) convert(const struct input* in) {
     uint16_t code = in->a;
     switch (BANK_ONLY) {
@@ -68,6 +170,92 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = (int32_t)(begin + (rise >> 3)) * 4;
         }
         break;
+    case thermistor_points:
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 73, 925, 0);
+        if (out.health == OK)
+            out.value = from_table(by_points, 72, 3, code);
+        break;
+    case thermistor_coefficients:
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 135, 572, 1);
+        if (out.health == OK)
+            out.value = from_table(by_coefficients, 128, 3, code);
+        break;
+    case thermistor_lines:
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 371, 644, 1);
+        if (out.health == OK)
+            out.value = from_table(by_lines, 368, 2, code);
+        break;
+    case phototransistor_:
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 11, 972, 0);
+        if (out.health == OK)
+            out.value = ((uint32_t)code * 62500 + 32) >> 6;
+        break;
+    case humidity_chip_: {
+        out.health = in->a > 0xffff ? MISSING : OK;
+        int32_t raw = (int32_t)((uint32_t)code * 40323 >> 8) - 25806;
+        // 1 / (1 - x) by its series, in 2^-16.
+        int16_t x = (in->b - 25000) * 145 >> 10, xx = (int32_t)x * x >> 16;
+        int16_t more =
+            x + xx + (int16_t)((int32_t)xx * x >> 16) + (int16_t)((int32_t)xx * xx >> 16);
+        out.value = raw + (raw * more >> 16);
+        if (out.value < 0 || out.value > 100000)
+            out.health = OUT_OF_RANGE;
+        break;
+    }
+    case frame_whole: {
+        const uint8_t* b = in->bytes;
+        uint8_t tenth = b[3] & 0x7f, below = b[3] & 0x80;
+        if (!(b[0] | b[1] | b[2] | b[3]) || b[4] != (uint8_t)(b[0] + b[1] + b[2] + b[3]) ||
+            b[1] > 9 || tenth > 9) {
+            out.health = BAD_FRAME;
+            break;
+        }
+        uint16_t wet = b[0] * 10 + b[1], size = b[2] * 10 + tenth;
+        if (wet > 1000 || size > (below ? 400 : 800)) {
+            out.health = OUT_OF_RANGE;
+            break;
+        }
+        out.health = OK;
+        out.second = (int32_t)size * 100;
+        if (below)
+            out.second = -out.second;
+        out.value = (uint32_t)wet * 100;
+        break;
+    }
+    case value_table_:
+        out.health = in->a > 0xffff ? MISSING : code < 112 || code > 900 ? OUT_OF_RANGE : OK;
+        out.value = code < 480   ? ((uint32_t)(uint16_t)(code - 112) * 139130 + 128) >> 8
+                    : code < 700 ? 200000 + (((uint16_t)(code - 480) * 69818UL + 128) >> 8)
+                                 : 260000 + (uint32_t)(uint16_t)(code - 700) * 450;
+        break;
+    case rate_by_window: {
+        static uint32_t began;
+        static uint16_t edges;
+        static uint8_t runs;
+        uint32_t time = now - began;
+        out.health = runs && time >= 1000 ? OK : MISSING;
+        if (!runs || time >= 1000) {
+            if (runs)
+                out.value = thousandths_of((uint32_t)(uint16_t)(in->a - edges) * 30000, time);
+            runs = 1;
+            began = now;
+            edges = in->a;
+        }
+        break;
+    }
+    case rate_by_period:
+        out.health = in->b > 0 ? OK : MISSING;
+        if (in->b > 0)
+            out.value = thousandths_of(30000000, in->b);
+        break;
+    case dew_point_:
+        out.health = in->c > 0 ? OK : OUT_OF_RANGE;
+        if (in->c > 0)
+            out.value = dew(in->b, in->c);
+        break;
+    case heat_index_: out.value = heat(in->b, in->c); break;
+    case absolute_humidity_: out.value = vapour(in->b, in->c); break;
+    case rate_of_change: out.value = rate(in->b); break;
     case linear_chip_:
         out.health = in->a > 0xffff ? MISSING : fault_of(code, 31, 543, 0);
         if (out.health == OK)
@@ -121,6 +309,7 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         }
         break;
     }
+    case gas_in_climate:
     case gas: {
         static uint32_t since;
         static uint8_t runs, warm;
@@ -132,7 +321,10 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             warm = 1;
         out.health = in->a > 0xffff ? MISSING : fault_of(code, 4, 1019, 0);
         if (out.health == OK && warm) {
-            out.value = by_law(code, 3246, 1077071, 9351);
+            int16_t zero = 3246;
+            if (BANK_ONLY == gas_in_climate)
+                zero += climate_log(in->b, in->c);
+            out.value = by_law(code, zero, 1077071, 9351);
             if (out.value < 500 || out.value > 500000)
                 out.health = OUT_OF_RANGE;
         }
@@ -173,6 +365,10 @@ int main(void) {
         convert(&in);
         __asm__ volatile("" : : "r"(&out) : "memory");
         GPIOR2 = 2;
+        for (uint8_t i = 0; i < 4; i++)
+            GPIOR1 = (uint32_t)out.value >> 8 * i;
+        GPIOR1 = out.health;
+        out.health = OK;
     }
     __asm__ volatile("cli");
     sleep_enable();

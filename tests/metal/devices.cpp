@@ -6,6 +6,7 @@
 #include <fmt/format.h>
 
 #include <array>
+#include <initializer_list>
 #include <vector>
 
 namespace metal {
@@ -45,12 +46,15 @@ void bound(const std::string& what, double measured, double most, const std::str
 
 namespace {
 
-/// A device and what its ratios to its twin may be at most.
+/// What a device may take at most, beside a twin.
+struct Ratios {
+    double cycles, worst, flash, ram;
+};
 struct Beside {
     const char* name;
     const char* firmware;
-    const char* twin; ///< built twice, with -Os (_s) and with -O2 (_2)
-    double cycles, worst, flash, ram;
+    const char* twin; ///< by avr-gcc with -Os (_s) and with -O2 (_2), by the compiler of C++ (_c)
+    Ratios most, most_by_clang;
 };
 
 /// Passes a tenth of a second apart, and now and then a minute, across the wrap of the clock: a
@@ -76,10 +80,11 @@ chips::Bytes small_inputs(bool codes) {
     return out;
 }
 
-/// Runs both twins, and takes the better of each figure.
-Ran twin_of(const Beside& device, const std::vector<chips::Bytes>& fed, const chips::Bytes& pins) {
+/// Runs twins, and takes the best of each figure.
+Ran twin_of(const Beside& device, std::initializer_list<const char*> built,
+            const std::vector<chips::Bytes>& fed, const chips::Bytes& pins) {
     Ran best;
-    for (const char* level : {"_s", "_2"}) {
+    for (const char* level : built) {
         const std::string firmware = std::string(device.twin) + level;
         Ran twin;
         twin.size = chips::size_of(chips::firmware(firmware));
@@ -104,57 +109,85 @@ Ran twin_of(const Beside& device, const std::vector<chips::Bytes>& fed, const ch
 
 void print_beside_twins() {
     const std::array<Beside, 5> devices = {{
-        {"a threshold and a pin", "four_device_threshold", "four_twin_threshold", 1.25, 1.2, 1.1,
-         1},
-        {"two staged fans", "four_device_two_fans", "four_twin_two_fans", 1.3, 1.2, 1.3, 1.1},
-        {"a bar of four lights", "four_device_bar", "four_twin_bar", 1.6, 1, 1.2, 1},
-        {"a motor that jams", "four_device_motor", "four_twin_motor", 1.25, 1.25, 1.35, 1.2},
-        {"the hen house", "hen_house", "hen_house_twin", 1.3, 1.15, 1.5, 1.45},
+        {"a threshold and a pin",
+         "four_device_threshold",
+         "four_twin_threshold",
+         {1.25, 1.2, 1.1, 1},
+         {1.2, 1.2, 1.1, 1}},
+        {"two staged fans",
+         "four_device_two_fans",
+         "four_twin_two_fans",
+         {1.3, 1.2, 1.3, 1.1},
+         {1.3, 1.2, 1.3, 1.1}},
+        {"a bar of four lights",
+         "four_device_bar",
+         "four_twin_bar",
+         {1.6, 1, 1.2, 1},
+         {1.6, 1, 1.2, 1}},
+        {"a motor that jams",
+         "four_device_motor",
+         "four_twin_motor",
+         {1.25, 1.25, 1.35, 1.2},
+         {1.25, 1.25, 1.35, 1.2}},
+        {"the hen house",
+         "hen_house",
+         "hen_house_twin",
+         {1.2, 1.1, 1.4, 1.2},
+         {1.2, 1.2, 1.2, 1.2}},
     }};
-    fmt::print(
-        "Devices on the ATmega328P, each beside the same in careful integer C: the better of "
-        "-Os and -O2\n\n  {:<24}{:>16}{:>16}{:>16}{:>18}\n",
-        "", "cycles (twin)", "worst (twin)", "flash (twin)", "RAM+stack (twin)");
-    struct Ratio {
-        double cycles, worst, flash, ram;
-    };
-    std::vector<Ratio> ratios;
+    std::vector<Ran> all;
+    std::vector<std::vector<chips::Bytes>> fed;
     for (const Beside& device : devices) {
-        std::vector<chips::Bytes> fed = {small_inputs(device.twin != devices[3].twin)};
+        fed.push_back({small_inputs(device.twin != devices[3].twin)});
         if (device.firmware == devices[4].firmware) {
             const chips::ExampleDevice& house = chips::example_devices().front();
             const zorilla::rig::Rig rig = chips::rig_of(house);
-            fed = {chips::announced(chips::trace_of(house, rig)),
-                   chips::announced(chips::random_steps(house, rig, 20'000))};
+            fed.back() = {chips::announced(chips::trace_of(house, rig)),
+                          chips::announced(chips::random_steps(house, rig, 20'000))};
         }
-        Ran mine;
-        mine.size = chips::size_of(chips::firmware(device.firmware));
-        for (const chips::Bytes& passes : fed)
-            run_on(mine, device.firmware, passes);
-        const Ran twin = twin_of(device, fed, mine.pins);
-        const uint32_t ram = mine.size.ram + mine.stack, other = twin.size.ram + twin.stack;
-        fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>8} ({:>5}){:>8} ({:>5}){:>10} ({:>5})\n",
-                   device.name, mine.pass.mean(), twin.pass.mean(), mine.pass.worst,
-                   twin.pass.worst, mine.size.flash, twin.size.flash, ram, other);
-        ratios.push_back(
-            {mine.pass.mean() / twin.pass.mean(),
-             static_cast<double>(mine.pass.worst) / static_cast<double>(twin.pass.worst),
-             1.0 * mine.size.flash / twin.size.flash, 1.0 * ram / other});
+        all.emplace_back().size = chips::size_of(chips::firmware(device.firmware));
+        for (const chips::Bytes& passes : fed.back())
+            run_on(all.back(), device.firmware, passes);
     }
+    const auto print = [&](const char* title, std::initializer_list<const char*> built,
+                           Ratios Beside::*most) {
+        fmt::print("{}\n\n  {:<24}{:>16}{:>16}{:>16}{:>18}\n", title, "", "cycles (twin)",
+                   "worst (twin)", "flash (twin)", "RAM+stack (twin)");
+        std::vector<Ran> twins;
+        for (size_t i = 0; i < devices.size(); ++i) {
+            const Ran& mine = all[i];
+            const Ran& twin = twins.emplace_back(twin_of(devices[i], built, fed[i], mine.pins));
+            fmt::print("  {:<24}{:>8.0f} ({:>5.0f}){:>8} ({:>5}){:>8} ({:>5}){:>10} ({:>5})\n",
+                       devices[i].name, mine.pass.mean(), twin.pass.mean(), mine.pass.worst,
+                       twin.pass.worst, mine.size.flash, twin.size.flash,
+                       mine.size.ram + mine.stack, twin.size.ram + twin.stack);
+        }
+        fmt::print("\n");
+        for (size_t i = 0; i < devices.size(); ++i) {
+            const Ran &mine = all[i], &twin = twins[i];
+            const Ratios& at_most = devices[i].*most;
+            const auto one = [&](const char* what, double of_mine, double of_twin, double bound_) {
+                bound(fmt::format("{}: {}, against the twin", devices[i].name, what),
+                      of_mine / of_twin, bound_, "");
+            };
+            one("cycles", mine.pass.mean(), twin.pass.mean(), at_most.cycles);
+            one("worst pass", static_cast<double>(mine.pass.worst),
+                static_cast<double>(twin.pass.worst), at_most.worst);
+            one("flash", mine.size.flash, twin.size.flash, at_most.flash);
+            one("RAM with stack", mine.size.ram + mine.stack, twin.size.ram + twin.stack,
+                at_most.ram);
+        }
+        fmt::print("\n");
+    };
+    print("Devices on the ATmega328P, each beside the same in careful integer C: the better of "
+          "-Os and -O2",
+          {"_s", "_2"}, &Beside::most);
     fmt::print(
-        "\n  Both are fed the same passes (6,000; the hen house 71,840), and must set the same "
+        "  Both are fed the same passes (6,000; the hen house 71,840), and must set the same "
         "outputs after each.\n\n");
-    for (size_t i = 0; i < devices.size(); ++i) {
-        bound(fmt::format("{}: cycles, against the twin", devices[i].name), ratios[i].cycles,
-              devices[i].cycles, "");
-        bound(fmt::format("{}: worst pass, against the twin", devices[i].name), ratios[i].worst,
-              devices[i].worst, "");
-        bound(fmt::format("{}: flash, against the twin", devices[i].name), ratios[i].flash,
-              devices[i].flash, "");
-        bound(fmt::format("{}: RAM with stack, against the twin", devices[i].name), ratios[i].ram,
-              devices[i].ram, "");
-    }
-    fmt::print("\n");
+    print("The same twins built by the compiler that C++17 needs on this chip, with -Os as the "
+          "devices are",
+          {"_c"}, &Beside::most_by_clang);
 }
 
 /// A whole pass of each example device, over its trace and random steps.

@@ -164,6 +164,7 @@ Cost cost_of(const std::string& firmware, const chips::Fed& fed, const chips::By
 struct Way {
     Cost cost;
     uint32_t flash = 0;
+    size_t astray = 0; ///< how often a twin says something else than the library
 };
 Way way_of(const std::string& kind, const std::string& which, const chips::Fed& fed,
            const chips::Bytes& desk, const Way& none) {
@@ -172,6 +173,28 @@ Way way_of(const std::string& kind, const std::string& which, const chips::Fed& 
     out.flash -= none.flash;
     return out;
 }
+/// How often a twin is beside the library by more than a hundredth, and more than 0.15; both where
+/// the library has a value.
+size_t astray(const std::string& firmware, const chips::Fed& fed, const chips::Bytes& desk) {
+    chips::Atmega328p chip(chips::firmware(firmware));
+    chip.feed(chips::announced(fed));
+    chip.run_to_end();
+    const auto value_at = [](const uint8_t* at) {
+        return static_cast<double>(
+            static_cast<int32_t>(at[0] | at[1] << 8 | at[2] << 16 | uint32_t{at[3]} << 24));
+    };
+    size_t out = 0;
+    for (size_t i = 0; i < fed.count(); ++i) {
+        const uint8_t* const is = &desk[i * fed.out_size];
+        const uint8_t* const says = &chip.collected().at(i * 5);
+        const double value = value_at(is);
+        if (is[4] == 0 && (says[4] != 0 || std::fabs(value_at(says) - value) >
+                                               std::max(150.0, std::fabs(value) / 100)))
+            ++out;
+    }
+    return out;
+}
+
 /// The better of what -Os and -O2 make of it.
 Way careful_way(const std::string& which, const chips::Fed& fed, const chips::Bytes& desk,
                 const Way (&none)[2]) {
@@ -180,6 +203,7 @@ Way careful_way(const std::string& which, const chips::Fed& fed, const chips::By
     Way best = way_of(kind, which + "_2", fed, desk, none[1]);
     best.cost.sum = std::min(best.cost.sum, small.cost.sum);
     best.flash = std::min(best.flash, small.flash);
+    best.astray = astray(kind + which + "_s", fed, desk);
     return best;
 }
 
@@ -218,6 +242,8 @@ void print_conversions(const chips::Fed& all) {
             const Way careful = careful_way(which, fed, desk, careful_none);
             fmt::print("   {:>8.0f}{:>8}{:>8.2f}", careful.cost.mean(), careful.flash,
                        mine.cost.mean() / careful.cost.mean());
+            judge(careful.astray == 0, fmt::format("{} of {} times the integers say something else",
+                                                   careful.astray, fed.count()));
         } else {
             fmt::print("   {:>8}{:>8}{:>8}", "", "", "");
         }

@@ -88,7 +88,7 @@ template <> struct ActedTime<true> {
 } // namespace detail
 
 /// The memory of one timed action. \tparam Totals  whether it may have a `longest_total`
-template <bool Totals> class AttemptsStateOf {
+template <bool Totals> class AttemptsStateOf : detail::ActedTime<Totals> {
   public:
     /// One pass. A cause that is unknown ends an action and is answered by a rest, after which it
     /// is looked at again; it neither starts an action nor locks. Passes must be less than 24 days
@@ -108,7 +108,7 @@ template <bool Totals> class AttemptsStateOf {
             break;
         case Attempting::acting:
             if (cause == Truth::unknown || spent >= spec.act()) {
-                acted_.add(spent);
+                this->add(spent);
                 if (done_ < 255)
                     ++done_;
                 begin(Attempting::resting, now);
@@ -123,7 +123,7 @@ template <bool Totals> class AttemptsStateOf {
             } else if (cause == Truth::no) {
                 doing_ = Attempting::idle;
                 forget();
-            } else if ((spec.tries() != 0 && done_ >= spec.tries()) || !acted_.has_room_for(spec)) {
+            } else if ((spec.tries() != 0 && done_ >= spec.tries()) || !this->has_room_for(spec)) {
                 doing_ = Attempting::locked;
             } else {
                 begin(Attempting::acting, now);
@@ -145,14 +145,13 @@ template <bool Totals> class AttemptsStateOf {
     }
     constexpr void forget() {
         done_ = 0;
-        acted_ = {};
+        static_cast<detail::ActedTime<Totals>&>(*this) = {};
     }
 
     Instant since_{};
     Attempting doing_ = Attempting::idle;
     uint8_t done_ = 0;
     Edge reset_;
-    detail::ActedTime<Totals> acted_;
 };
 /// One that may have everything, for the desk.
 using AttemptsState = AttemptsStateOf<true>;
@@ -164,7 +163,7 @@ constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
                                        : truth_of(doing == Attempting::acting);
 }
 
-/// A timed action whose times are constants of the program. RAM: nine bytes;
+/// A timed action whose times are constants of the program. RAM: eight bytes;
 /// twelve with `longest_total`.
 ///
 ///     Attempts<unjam> shake;

@@ -106,8 +106,8 @@ class CurveState {
 #pragma GCC unroll 16
             for (uint8_t i = 1; i < count; ++i)
                 if (at_end && value < point_at(i).at) {
-                    wanted = detail::on_line(point_at(static_cast<uint8_t>(i - 1)), point_at(i),
-                                             value);
+                    wanted =
+                        detail::on_line(point_at(static_cast<uint8_t>(i - 1)), point_at(i), value);
                     at_end = false;
                 }
         }

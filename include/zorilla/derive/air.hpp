@@ -164,20 +164,16 @@ struct HeatIndex {
     }
 };
 
-inline constexpr int64_t whole_root = natural_log(170'000);
-
-/// sqrt((17 - |T - 95|) / 17) with T in degF, in units of 2^-14, over |t - 35 degC| in thousandths.
-struct DryRootCurve {
-    static constexpr uint16_t first = 0, last = 9444;
-    static constexpr int32_t error = 150;
-    static constexpr int32_t widest = 6;
-    constexpr int32_t value_at(uint16_t away) const {
-        const auto share = static_cast<uint32_t>(170'000 - 18 * int32_t{away});
-        return share == 0 ? 0
-                          : static_cast<int32_t>(natural_exponential(
-                                (natural_log(share) - whole_root) / 2 + 14 * ln_two));
+/// The root of a number, rounded down: bit by bit.
+constexpr uint8_t root_of(uint16_t number) {
+    uint8_t root = 0;
+    for (uint8_t bit = 0x80; bit != 0; bit = static_cast<uint8_t>(bit >> 1)) {
+        const auto next = static_cast<uint8_t>(root | bit);
+        if (static_cast<uint16_t>(next * uint16_t{next}) <= number)
+            root = next;
     }
-};
+    return root;
+}
 
 } // namespace detail
 
@@ -201,9 +197,18 @@ Reading<Temperature> heat_index(Reading<Temperature> air, Reading<RelativeHumidi
     const int32_t ninths = 9 * t; // 80 degF are 240,000, 87 are 275,000, 112 are 400,000
     if (h < 13'000 && ninths >= 240'000 && ninths <= 400'000) {
         const auto away = static_cast<uint16_t>(t < 35'000 ? 35'000 - t : t - 35'000);
-        const int32_t root =
-            detail::FunctionTable<detail::Late<detail::DryRootCurve, Lazy>>::at(away);
-        index -= (((13'000 - h) * root) >> 14) * 9102 >> 16; // 5/36
+        // sqrt((17 - |T - 95|) / 17) with T in degF, in units of 2^-9: 65,536 / 170,000 of its
+        // square, and half a step more than the root rounded down.
+        const auto share = static_cast<uint16_t>(
+            detail::product(static_cast<uint16_t>((170'000 - 18 * int32_t{away}) >> 2),
+                            uint16_t{50'528}) >>
+            15);
+        const auto root = static_cast<uint16_t>(2 * detail::root_of(share) + 1);
+        index -= static_cast<int32_t>(
+            detail::product(static_cast<uint16_t>(
+                                detail::product(static_cast<uint16_t>(13'000 - h), root) >> 9),
+                            uint16_t{9102}) >>
+            16); // 5/36
     } else if (h > 85'000 && ninths >= 240'000 && ninths <= 275'000) {
         index += (((h - 85'000) * (30'556 - t)) >> 8) * 335 >> 16; // 1/50
     }

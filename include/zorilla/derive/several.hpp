@@ -14,37 +14,55 @@ namespace zorilla {
 
 namespace detail {
 
-/// `a / b` rounded down, for a `b` of 1 to 16: byte by byte, each by a product that is exact for so
-/// small a divisor. A quarter of what a chip's general division takes.
-[[gnu::always_inline]] inline int32_t divide_small(int32_t a, uint8_t b) {
-    // 65,536 / b rounded up; powers of two are only shifted.
-    ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
-        0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};
-    if ((b & (b - 1)) == 0) {
-        for (; b > 1; b = static_cast<uint8_t>(b >> 1))
-            a >>= 1;
-        return a;
+/// A sum of up to 16 numbers, which may leave 32 bits.
+class SumOfFew {
+  public:
+    [[gnu::always_inline]] constexpr void add(int32_t number) {
+        const auto wide = static_cast<uint32_t>(number);
+        low_ += wide;
+        if (low_ < wide)
+            ++high_;
+        if (number < 0)
+            --high_;
     }
-    // ~a is -a - 1, and floor(a / b) is ~(~a / b).
-    const bool below = a < 0;
-    auto left = below ? ~static_cast<uint32_t>(a) : static_cast<uint32_t>(a);
-    const auto factor = static_cast<uint16_t>(load_entry(&inverse[b]));
-    uint32_t out = 0;
-    uint16_t rest = 0;
-    for (uint8_t i = 0; i < 4; ++i) {
-        const auto part = static_cast<uint16_t>(rest << 8 | static_cast<uint8_t>(left >> 24));
-        const auto digit = static_cast<uint8_t>(product(part, factor) >> 16);
-        rest = static_cast<uint16_t>(part - static_cast<uint16_t>(digit * uint16_t{b}));
-        out = out << 8 | digit;
-        left <<= 8;
+    /// Divided by a number from 1 to 16, rounded down; that must fit into 32 bits. Byte by byte,
+    /// each by a product that is exact for so small a divisor: a quarter of what a chip's general
+    /// division takes. By a power of two it is only shifted.
+    [[gnu::always_inline]] int32_t divided_by(uint8_t b) const {
+        // 65,536 / b rounded up.
+        ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
+            0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};
+        uint32_t left = low_;
+        uint8_t rest = high_;
+        if ((b & (b - 1)) == 0) {
+            for (; b > 1; b = static_cast<uint8_t>(b >> 1)) {
+                left = left >> 1 | uint32_t{rest} << 31;
+                rest = static_cast<uint8_t>(rest >> 1);
+            }
+            return static_cast<int32_t>(left);
+        }
+        // ~a is -a - 1, and floor(a / b) is ~(~a / b).
+        const bool below = (rest & 0x80U) != 0;
+        if (below) {
+            left = ~left;
+            rest = static_cast<uint8_t>(~rest);
+        }
+        const auto factor = static_cast<uint16_t>(load_entry(&inverse[b]));
+        uint32_t out = 0;
+        for (uint8_t i = 0; i < 4; ++i) {
+            const auto part = static_cast<uint16_t>(uint16_t{rest} << 8 | top_byte(left));
+            const auto digit = static_cast<uint8_t>(product(part, factor) >> 16);
+            rest = static_cast<uint8_t>(part - digit * uint16_t{b});
+            out = out << 8 | digit;
+            left <<= 8;
+        }
+        return below ? static_cast<int32_t>(~out) : static_cast<int32_t>(out);
     }
-    return below ? static_cast<int32_t>(~out) : static_cast<int32_t>(out);
-}
 
-/// The same where it is rarely needed, or needed twice.
-ZORILLA_SHARED inline int32_t divide_small_at_leisure(int32_t a, uint8_t b) {
-    return divide_small(a, b);
-}
+  private:
+    uint32_t low_ = 0;
+    uint8_t high_ = 0; ///< of a number of 40 bits
+};
 
 /// Joins the healthy ones of up to 16 readings, if there are at least `needed` of them; otherwise
 /// the health of the first that is not.
@@ -67,37 +85,18 @@ template <class Q, class Join>
     return Reading<Q>::of_bounded(Q::from_thousandths(join(healthy)));
 }
 
-/// The mean of readings whose sum may leave 32 bits.
-template <class Q> int32_t mean_of_halves(const Reading<Q>* list, uint8_t count, uint8_t healthy) {
-    int32_t high = 0;
-    int32_t low = 0;
-    for (uint8_t i = 0; i < count; ++i)
-        if (list[i].ok()) {
-            const int32_t value = list[i].value_or(Q{}).thousandths();
-            high += static_cast<int16_t>(value >> 16);
-            low += static_cast<uint16_t>(value);
-        }
-    const int32_t part = divide_small_at_leisure(high, healthy);
-    const auto rest = static_cast<uint8_t>(high - part * healthy);
-    low += (int32_t{rest} << 16) + (healthy >> 1);
-    return static_cast<int32_t>(static_cast<uint32_t>(part) << 16) +
-           divide_small_at_leisure(low, healthy);
-}
-
 } // namespace detail
 
 /// The mean of up to 16 readings.
 /// \param needed  how many must be healthy; the others are left out. Default: all
-template <class Q> Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t needed) {
-    uint32_t sum = 0;
+template <class Q>
+ZORILLA_ONCE Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t needed) {
+    detail::SumOfFew sum;
     uint8_t healthy = 0;
     Health why = Health::ok;
-    bool fits = true; // the sum of sixteen such stays within 32 bits, as nearly all do
     for (uint8_t i = 0; i < count; ++i) {
         if (list[i].ok()) {
-            const auto value = static_cast<uint32_t>(list[i].value_or(Q{}).thousandths());
-            fits = fits && detail::top_byte(value + 0x0800'0000) < 0x10;
-            sum += value;
+            sum.add(list[i].value_or(Q{}).thousandths());
             ++healthy;
         } else if (why == Health::ok) {
             why = list[i].health();
@@ -105,9 +104,8 @@ template <class Q> Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_
     }
     if (healthy == 0 || healthy < needed)
         return Reading<Q>::without_value(why == Health::ok ? Health::missing : why);
-    return Reading<Q>::of_bounded(Q::from_thousandths(
-        fits ? detail::divide_small(static_cast<int32_t>(sum) + (healthy >> 1), healthy)
-             : detail::mean_of_halves(list, count, healthy)));
+    sum.add(healthy >> 1);
+    return Reading<Q>::of_bounded(Q::from_thousandths(sum.divided_by(healthy)));
 }
 template <class Q, uint8_t N> Reading<Q> mean(const Reading<Q> (&list)[N], uint8_t needed = N) {
     return mean(list, N, needed);

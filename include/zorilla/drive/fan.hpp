@@ -93,7 +93,7 @@ namespace detail {
 template <bool> struct StallState {};
 template <> struct StallState<true> {
     Instant seen{}; ///< when it was last seen turning
-    Edge reset{};
+    Edge resets{};
     uint8_t count = 0;
     bool rests = false;
 };
@@ -110,7 +110,7 @@ template <bool Stalls> class FanStateOf : detail::StallState<Stalls> {
     [[gnu::always_inline]] constexpr Driving<Duty>
     pass(const FanSpec& spec, Instant now, WishOf<Duty> wish, Truth turns, Truth reset) {
         if constexpr (Stalls) {
-            if (this->reset.pass(reset) == Truth::yes)
+            if (this->resets.pass(reset) == Truth::yes)
                 this->count = 0;
             // Before all else, so that a rest once served stays served however long a failure
             // lasts.

@@ -109,7 +109,7 @@ struct Leading {
 }
 
 /// `value * 2^exponent`, rounded; at most 2^31 - 1.
-constexpr int32_t shifted(uint32_t value, int8_t exponent) {
+ZORILLA_ONCE constexpr int32_t shifted(uint32_t value, int8_t exponent) {
     if (exponent < -16) {
         value >>= 16;
         exponent = static_cast<int8_t>(exponent + 16);
@@ -129,23 +129,23 @@ constexpr int32_t shifted(uint32_t value, int8_t exponent) {
 /// log2(x) in units of 2^-11, of x from 1 to 2^31; the error is below 2^-11. Of 0 it is 0, so that
 /// no input can make it search for a first bit for ever.
 /// \tparam Whole  uint32_t, or uint16_t, which is quicker
-template <class Whole> constexpr uint16_t log2_of(Whole x) {
+template <class Whole> ZORILLA_ONCE constexpr uint16_t log2_of(Whole x) {
     const Leading leading = Leading::of_positive(x == 0 ? Whole{1} : x);
     const int32_t fraction =
-        FunctionTable<FractionLogCurve>::at(static_cast<uint16_t>(leading.mantissa & 0x7fff));
+        FunctionTable<FractionLogCurve>::inlined(static_cast<uint16_t>(leading.mantissa & 0x7fff));
     return static_cast<uint16_t>((static_cast<uint16_t>(leading.exponent + 15) << 11) +
                                  ((static_cast<uint16_t>(fraction) + 4) >> 3));
 }
 
 /// 2^x rounded to a whole number, for x in units of 2^-16; at most 2^31 - 1. Relative error below
 /// 2^-12 from 2^12 up, below that half a unit more.
-inline int32_t power_of_two(int32_t x) {
+ZORILLA_ONCE inline int32_t power_of_two(int32_t x) {
     const auto exponent = static_cast<int16_t>(x >> 16);
     if (exponent >= 31)
         return largest_int32;
     if (exponent < -1)
         return 0;
-    const int32_t fraction = FunctionTable<FractionPowerCurve>::at(static_cast<uint16_t>(x));
+    const int32_t fraction = FunctionTable<FractionPowerCurve>::inlined(static_cast<uint16_t>(x));
     return shifted(0x8000U + static_cast<uint32_t>(fraction), static_cast<int8_t>(exponent - 15));
 }
 
