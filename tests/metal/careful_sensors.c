@@ -6,6 +6,7 @@
 #include <stdint.h>
 
 static uint32_t now;
+#define SMOOTH_EXPONENT (-14) // 30 s
 #include "tests/metal/numbers.h"
 #include "tests/metal/sensor_tables.h"
 
@@ -102,39 +103,45 @@ static int32_t heat(int32_t celsius, uint32_t humidity) {
     int32_t simple = (t + 7808 + (t - 8704) * 6 / 5 + r * 94 / 2000) / 2;
     int32_t f = (simple + t) / 2;
     if (f >= 10240) {
-        int32_t rr = r * r >> 8;                                // of 2^-8, up to 2.56e6
-        int32_t a = -43396 * 16 + r * 2597 / 16 - rr * 14 / 16; // 2^-14
-        int32_t b = 33571 - r * 3682 / 256 + rr * 14 / 256;     // 2^-14
-        int32_t c = -7170 + r * 1288 / 256 - rr * 2 / 256;      // 2^-20
-        int32_t d = b + ((t >> 1) * c >> 12);                   // 2^-14
-        f = (a + (d >> 3) * (t >> 4)) >> 7;
-        if (r < 3328 && t <= 14336) {
+        int32_t rr = r * r >> 8;
+        int32_t a = -694337 + (r * 10387 >> 4) - (rr * 449 >> 7);         // 2^-14
+        int32_t b = 33571 - (r * 58918 >> 12) + ((rr >> 4) * 3577 >> 12); // 2^-14
+        int32_t c = -7170 + (r * 20615 >> 12) - (rr * 534 >> 16);         // 2^-20
+        int32_t d = b + ((t >> 1) * c >> 12);
+        f = (a + (d * (t >> 1) >> 6)) >> 7;
+        if (r < 3328 && t >= 10240 && t <= 14336) {
             int16_t off = t - 12160;
-            f -= (3328 - r) * root(((2176 - (off < 0 ? -off : off)) << 8) / 17) >> 8;
-        } else if (r > 21760 && t <= 11136) {
+            f -= (3328 - r) * root((uint16_t)(2176 - (off < 0 ? -off : off)) * 30) >> 11;
+        } else if (r > 21760 && t >= 10240 && t <= 11136) {
             f += (r - 21760) * (11136 - t) / 12800;
         }
     }
     return (f - 4096) * 625 / 144;
 }
 
-static uint16_t climate_log(int32_t t, uint32_t h) {
-    static const __flash uint16_t factors[][2] = {{27853, 24576}, {16384, 14746}, {13107, 11469}};
+/// log2 of the climate's factor in 2^-11, between those of three temperatures and two humidities.
+static int16_t climate_log(int32_t t, uint32_t h) {
+    static const __flash int16_t logs[][2] = {{1568, 1198}, {0, -311}, {-659, -1054}};
     uint16_t u = t < -10000 ? 0 : t > 50000 ? 60000 : (uint16_t)(t + 10000);
     uint16_t w = h < 33000 ? 0 : h > 85000 ? 52000 : (uint16_t)(h - 33000);
-    const __flash uint16_t* row = factors[0];
+    const __flash int16_t* row = logs[0];
     if (u >= 30000) {
         u -= 30000;
         row += 2;
     }
+    // All of them fall.
     uint16_t across = product16(w, 41298) >> 16, along = product16(u, 35791) >> 15;
-    uint16_t low = row[0] - (product16(row[0] - row[1], across) >> 15);
-    uint16_t high = row[2] - (product16(row[2] - row[3], across) >> 15);
-    return log_of(low - (product16(low - high, along) >> 15)) - 28672;
+    int16_t low = row[0] - (int16_t)(product16(row[0] - row[1], across) >> 15);
+    int16_t high = row[2] - (int16_t)(product16(row[2] - row[3], across) >> 15);
+    return low - (int16_t)(product16(low - high, along) >> 15);
 }
 
 /// a * 1000 / b, with its thousandths.
-static uint32_t thousandths_of(uint32_t a, uint32_t b) { return a / b * 1000 + a % b * 1000 / b; }
+static uint32_t thousandths_of(uint32_t a, uint32_t b) {
+    for (; b > 4000000; b >>= 1)
+        a >>= 1;
+    return a / b * 1000 + a % b * 1000 / b;
+}
 
 static int32_t rate(int32_t value) {
     static struct {
@@ -181,7 +188,7 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = from_table(by_coefficients, 128, 3, code);
         break;
     case thermistor_lines:
-        out.health = in->a > 0xffff ? MISSING : fault_of(code, 371, 644, 1);
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 371, 676, 1);
         if (out.health == OK)
             out.value = from_table(by_lines, 368, 2, code);
         break;
@@ -198,8 +205,10 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         int16_t more =
             x + xx + (int16_t)((int32_t)xx * x >> 16) + (int16_t)((int32_t)xx * xx >> 16);
         out.value = raw + (raw * more >> 16);
-        if (out.value < 0 || out.value > 100000)
+        if (out.value < -10000 || out.value > 110000)
             out.health = OUT_OF_RANGE;
+        // A part is a little off at its ends.
+        out.value = out.value < 0 ? 0 : out.value > 100000 ? 100000 : out.value;
         break;
     }
     case frame_whole: {

@@ -93,7 +93,11 @@ static uint16_t share;
 static uint8_t share_down, smooth_runs;
 
 static void __attribute__((noinline)) set_share(uint32_t time) {
-    int8_t exponent = -16; // of a time in 2^-16 and a rate in 2^-32, of 16 bits each
+    // Of a time in 2^-16 and a rate, 1 / 2 min in 2^-32, of 16 bits each.
+#ifndef SMOOTH_EXPONENT
+#define SMOOTH_EXPONENT (-16)
+#endif
+    int8_t exponent = SMOOTH_EXPONENT;
     if (time == 0) {
         share = 0;
         return;
