@@ -8,6 +8,8 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <utility>
+
 #include <sys/types.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -38,12 +40,34 @@ std::string in_quotes(const std::string& path) {
 
 } // namespace
 
-std::string output_of(const std::string& program, const std::string& script,
-                      const std::string& name, const std::string& package) {
-    const rig::TemporaryFile file(temporary_pattern()), said(temporary_pattern());
+namespace {
+
+void write_script(const rig::TemporaryFile& file, const std::string& script) {
     if (::write(file.descriptor(), script.data(), script.size()) !=
         static_cast<ssize_t>(script.size()))
         throw InputError(fmt::format("{}: cannot be written; is the disk full?", file.path()));
+}
+
+/// \throws InputError  if a drawing program has not ended well, or has drawn nothing
+void expect_image(int status, const std::string& image, const std::string& name,
+                  const std::string& package, const rig::TemporaryFile& said) {
+    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
+        throw InputError(fmt::format("figures are drawn by {}, which is not installed; install the "
+                                     "package {}",
+                                     name, package));
+    if (status != 0 || image.empty())
+        throw InputError(fmt::format("{} could not draw the figure: {}", name,
+                                     rig::one_line(rig::read_file(said.path()))));
+}
+
+constexpr const char* gnuplot_package = "gnuplot-nox";
+
+} // namespace
+
+std::string output_of(const std::string& program, const std::string& script,
+                      const std::string& name, const std::string& package) {
+    const rig::TemporaryFile file(temporary_pattern()), said(temporary_pattern());
+    write_script(file, script);
     std::FILE* pipe = popen(
         fmt::format("{} {} 2>{}", program, in_quotes(file.path()), in_quotes(said.path())).c_str(),
         "re");
@@ -54,14 +78,7 @@ std::string output_of(const std::string& program, const std::string& script,
     size_t got = 0;
     while ((got = std::fread(chunk, 1, sizeof chunk, pipe)) > 0)
         image.append(chunk, got);
-    const int status = pclose(pipe);
-    if (WIFEXITED(status) && WEXITSTATUS(status) == 127)
-        throw InputError(fmt::format("figures are drawn by {}, which is not installed; install the "
-                                     "package {}",
-                                     name, package));
-    if (status != 0 || image.empty())
-        throw InputError(fmt::format("{} could not draw the figure: {}", name,
-                                     rig::one_line(rig::read_file(said.path()))));
+    expect_image(pclose(pipe), image, name, package, said);
     return image;
 }
 
@@ -112,7 +129,37 @@ double step_of(double span, int parts) {
 
 void draw(const std::string& path, const std::string& script) {
     rig::OutputFile file(path);
-    file.write(output_of("gnuplot -d", script, "gnuplot", "gnuplot-nox"));
+    file.write(output_of("gnuplot -d", script, "gnuplot", gnuplot_package));
+    file.commit();
+}
+
+Pen::Pen(const std::string& terminal)
+    : image_(temporary_pattern()), said_(temporary_pattern()),
+      pipe_(popen(
+          fmt::format("gnuplot -d >{} 2>{}", in_quotes(image_.path()), in_quotes(said_.path()))
+              .c_str(),
+          "we")) {
+    if (pipe_ == nullptr)
+        throw InputError("gnuplot could not be started");
+    fmt::print(pipe_, "set terminal {}\nset output '/dev/null'\nplot [0:1] x notitle\nset output\n",
+               terminal);
+    std::fflush(pipe_); // if it is not there, that is told when it is to draw
+}
+
+Pen::~Pen() {
+    if (pipe_ != nullptr)
+        pclose(pipe_);
+}
+
+void Pen::draw(const std::string& path, const std::string& script) {
+    rig::OutputFile file(path);
+    const rig::TemporaryFile whole(temporary_pattern());
+    write_script(whole, script);
+    fmt::print(pipe_, "load {}\n", quoted(whole.path()));
+    const int status = pclose(std::exchange(pipe_, nullptr));
+    const std::string image = rig::read_file(image_.path());
+    expect_image(status, image, "gnuplot", gnuplot_package, said_);
+    file.write(image);
     file.commit();
 }
 

@@ -5,6 +5,9 @@
 /// white and by whoever does not see colours.
 #pragma once
 
+#include "rig/text/files.hpp"
+
+#include <cstdio>
 #include <string>
 #include <string_view>
 
@@ -41,6 +44,23 @@ double step_of(double span, int parts);
 /// Draws a script into a file, which appears only if all went well. \throws rig::InputError  if
 ///     gnuplot is not there, or the file cannot be written
 void draw(const std::string& path, const std::string& script);
+
+/// gnuplot, started while what it is to draw is still being found out: it takes a tenth of a second
+/// to find its fonts.
+class Pen {
+  public:
+    /// \param terminal  as of `terminal_of`
+    explicit Pen(const std::string& terminal);
+    ~Pen();
+    Pen(const Pen&) = delete;
+    Pen& operator=(const Pen&) = delete;
+    /// As `plot::draw`; once.
+    void draw(const std::string& path, const std::string& script);
+
+  private:
+    rig::TemporaryFile image_, said_;
+    std::FILE* pipe_;
+};
 
 /// What a drawing program makes of a script. \param program  with its options; the script's file
 /// comes last  \param name, package  for a message \throws rig::InputError  if it is not there, or

@@ -3,6 +3,7 @@
 /// The figure of a replay: readings with their thresholds, and what the outputs did.
 #pragma once
 
+#include "bench/plot.hpp"
 #include "rig/run/running_rig.hpp"
 
 #include <cstdint>
@@ -34,7 +35,7 @@ class Figure {
 
     /// Draws the figure, 1280 x 800 points. \throws rig::InputError  if gnuplot is not there, or
     ///     the file cannot be written
-    void write(const std::string& title) const;
+    void write(const std::string& title);
 
   private:
     /// What happened to one source in one slice.
@@ -110,6 +111,7 @@ class Figure {
 
     std::string path_;
     std::string terminal_;
+    plot::Pen pen_;
     const rig::Rig& rig_;
     std::vector<Slice> slices_;
     int64_t begin_ = 0;

@@ -352,10 +352,10 @@ std::string Figure::script(const std::string& title) const {
     return out + lanes_panel(slices, time) + "unset multiplot\n";
 }
 
-void Figure::write(const std::string& title) const {
+void Figure::write(const std::string& title) {
     if (!begun_)
         throw InputError(fmt::format("{}: there is nothing to draw", path_));
-    plot::draw(path_, script(title));
+    pen_.draw(path_, script(title));
 }
 
 } // namespace zorilla::bench

@@ -13,7 +13,7 @@
 namespace zorilla::bench {
 
 Figure::Figure(std::string path, const rig::Rig& rig)
-    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), rig_(rig) {
+    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), pen_(terminal_), rig_(rig) {
     rig::check_output(path_);
 }
 

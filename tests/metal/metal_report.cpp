@@ -262,6 +262,14 @@ void print_conversions(const chips::Fed& all) {
         }
         fmt::print("{}\n", verdict);
     }
+    const chips::Fed smooth = inputs_of(all, bank::smoothing);
+    const Way even =
+        careful_way("smoothing_even", smooth, chips::run_on_desk(smooth), careful_none);
+    fmt::print(
+        "\n  Smoothing by hand that takes each pass to come in time: {:.0f} cycles, {} bytes{}\n",
+        even.cost.mean(), even.flash, even.astray.empty() ? "" : " " + even.astray + ": NOT KEPT");
+    if (!even.astray.empty())
+        metal::not_kept();
     fmt::print(
         "\n  Means over inputs that yield a value, without what hands the input over ({:.0f} "
         "cycles; integers: {:.0f}, float: {:.0f}).\n  Flash is what a conversion adds to "
