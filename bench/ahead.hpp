@@ -22,8 +22,8 @@ namespace zorilla::bench {
 /// asked row by row. A file is read ahead by some thousand rows; from a pipe a row is taken as it
 /// comes. The reader must not be used until the last row, and must outlive this object.
 ///
-/// A reader has `Row`, with a pointer `values` to `width()` of them, `row()`, `next()`, `path()`,
-/// and `set_complaint()`, which returns the one before.
+/// A reader has `Row`, which is a `Head` and a pointer `values` to `width()` of them, `row()`,
+/// `next()`, `path()`, and `set_complaint()`, which returns the one before.
 template <class Reader> class RowsAhead {
   public:
     using Row = typename Reader::Row;
@@ -51,7 +51,7 @@ template <class Reader> class RowsAhead {
     bool next() {
         if (at_ == until_ && !turn())
             return false;
-        row_ = batch_->rows[at_];
+        static_cast<typename Reader::Head&>(row_) = batch_->heads[at_];
         row_.values = batch_->values.data() + at_ * width_;
         ++at_;
         return true;
@@ -67,7 +67,7 @@ template <class Reader> class RowsAhead {
     /// What one core writes is not in a line of the cache with what the other one reads.
     static constexpr size_t apart = 64;
     struct alignas(apart) Batch {
-        std::vector<Row> rows;
+        std::vector<typename Reader::Head> heads;
         std::vector<typename Reader::Value> values;
         size_t count = 0; ///< of the rows that are in it
         std::vector<Complained> complaints;
@@ -77,18 +77,19 @@ template <class Reader> class RowsAhead {
 
     void fill(Batch& batch) {
         filling_ = &batch;
-        batch.rows.resize(most_);
+        batch.heads.resize(most_);
         batch.values.resize(most_ * width_);
         batch.complaints.clear();
         batch.count = 0;
         try {
             typename Reader::Value* values = batch.values.data();
-            for (Row& row : batch.rows) {
+            for (typename Reader::Head& head : batch.heads) {
                 if (!reader_.next()) {
                     batch.is_last = true;
                     break;
                 }
-                row = reader_.row();
+                const Row row = reader_.row();
+                head = row;
                 values = std::copy_n(row.values, width_, values);
                 ++batch.count;
             }

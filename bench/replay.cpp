@@ -33,7 +33,8 @@ Summary replay(const rig::Rig& rig, TraceReader& trace,
     Replaying state(rig, on_event);
     const bool compares = trace.has_outputs() && rig.report == Duration{};
     for (RowsAhead rows(trace); rows.next();) {
-        const auto [now, raws] = rows.row();
+        const int64_t now = rows.row().milliseconds;
+        const rig::Raw* const raws = rows.row().values;
         state.pass(now, raws);
         if (compares)
             state.compare(raws + rig.senses.size());

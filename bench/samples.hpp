@@ -40,12 +40,14 @@ class SampleReader {
 
     const std::vector<SampleColumn>& columns() const { return columns_; }
     using Value = double;
-    struct Row {
+    struct Head {
         double milliseconds = 0;
         size_t condition = 0; ///< as a number in `conditions`
-        const double* values; ///< in the order of the columns; NaN where none was taken
     };
-    Row row() const { return {milliseconds_, condition_, values_.data()}; }
+    struct Row : Head {
+        const double* values = nullptr; ///< in the order of the columns; NaN where none was taken
+    };
+    Row row() const { return {{milliseconds_, condition_}, values_.data()}; }
     size_t width() const { return values_.size(); }
     bool has_time() const { return time_scale_ != 0; }
     const std::string& path() const { return records_.path(); }

@@ -120,13 +120,6 @@ class Survey::Cell {
 Survey::Survey(int bits) : bits_(bits) {}
 Survey::~Survey() = default;
 
-Survey::Cell& Survey::cell(size_t column, size_t condition) {
-    auto& row = cells_[condition];
-    if (!row[column])
-        row[column] = std::make_unique<Cell>();
-    return *row[column];
-}
-
 void Survey::add(const SampleReader::Row& row, size_t columns) {
     const size_t condition = row.condition;
     if (condition >= cells_.size()) {
@@ -141,9 +134,15 @@ void Survey::add(const SampleReader::Row& row, size_t columns) {
         ++backwards_;
     const bool goes_on = same && now >= milliseconds_;
     const double minutes = now / 60'000;
-    for (size_t i = 0; i < columns; ++i)
-        if (!std::isnan(row.values[i]))
-            cell(i, condition).add(row.values[i], minutes, goes_on && cells_[condition][i]);
+    auto& cells = cells_[condition];
+    for (size_t i = 0; i < columns; ++i) {
+        if (std::isnan(row.values[i]))
+            continue;
+        const bool is_new = !cells[i];
+        if (is_new)
+            cells[i] = std::make_unique<Cell>();
+        cells[i]->add(row.values[i], minutes, goes_on && !is_new);
+    }
     condition_ = condition;
     milliseconds_ = now;
     ++rows_;

@@ -96,7 +96,6 @@ class Survey {
 
   private:
     class Cell;
-    Cell& cell(size_t column, size_t condition);
 
     int bits_;
     std::vector<std::vector<std::unique_ptr<Cell>>> cells_; ///< by condition, then column

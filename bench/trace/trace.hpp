@@ -45,11 +45,13 @@ class TraceReader {
     bool next() { return quick_row() || next_with_care(); }
 
     using Value = rig::Raw;
-    struct Row {
+    struct Head {
         int64_t milliseconds = 0; ///< never goes backwards
-        const rig::Raw* values;   ///< in the order of the wanted columns
     };
-    Row row() const { return {milliseconds_, raws_.data()}; }
+    struct Row : Head {
+        const rig::Raw* values = nullptr; ///< in the order of the wanted columns
+    };
+    Row row() const { return {{milliseconds_}, raws_.data()}; }
     size_t width() const { return raws_.size(); }
     int64_t milliseconds() const { return milliseconds_; }
     const rig::Raw* raws() const { return raws_.data(); }

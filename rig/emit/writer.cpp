@@ -261,7 +261,8 @@ void DeviceWriter::write(const std::string& name) {
         "// {}. Written from its rig file; change either.\n#pragma once\n\n"
         "#include <zorilla/zorilla.hpp>\n\nnamespace {} {{\n\nusing namespace zorilla;\n{}\n"
         "struct Inputs {{\n{}}};\n\nstruct Device {{\n{}{}\n"
-        "    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {{\n{}    }}\n}};\n\n}} // namespace {}\n",
+        "    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {{\n{}    }}\n}};\n\n}} // "
+        "namespace {}\n",
         rig_.name, name, constants_, inputs_text_, members_,
         begin_.empty() ? std::string() : "\n    Device() {\n" + begin_ + "    }\n", pass_, name));
 }

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // Tables of the conversions by hand: temperatures in 4 mK at each eighth code, of the PTC each
-// fourth, and how many milligrams of water a cubic metre of air can hold each 2.048 K from -40 degC.
+// fourth, and how many milligrams of water a cubic metre of air can hold each 2.048 K from -40
+// degC.
 #pragma once
 
 #include <stdint.h>
