@@ -171,11 +171,8 @@ static void __attribute__((noinline)) convert(const struct input* in) {
     switch (BANK_ONLY) {
     case thermistor_beta:
         out.health = in->a > 0xffff ? MISSING : fault_of(code, 29, 997, 1);
-        if (out.health == OK) {
-            const __flash int16_t* at = degrees + (code >> 3);
-            int16_t begin = at[0], rise = (at[1] - begin) * (int16_t)(code & 7);
-            out.value = (int32_t)(begin + (rise >> 3)) * 4;
-        }
+        if (out.health == OK)
+            out.value = from_table(degrees, 0, 3, code);
         break;
     case thermistor_points:
         out.health = in->a > 0xffff ? MISSING : fault_of(code, 73, 925, 0);

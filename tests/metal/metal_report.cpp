@@ -180,8 +180,9 @@ std::string astray(const std::string& firmware, const chips::Fed& fed, const chi
     chip.feed(chips::announced(fed));
     chip.run_to_end();
     const auto value_at = [](const uint8_t* at) {
-        return static_cast<double>(
-            static_cast<int32_t>(at[0] | at[1] << 8 | at[2] << 16 | uint32_t{at[3]} << 24));
+        return static_cast<double>(static_cast<int32_t>(uint32_t{at[0]} | uint32_t{at[1]} << 8 |
+                                                        uint32_t{at[2]} << 16 |
+                                                        uint32_t{at[3]} << 24));
     };
     size_t count = 0;
     std::string first;
