@@ -3,6 +3,7 @@
 // echo, a button, a duty and a tone.
 #include "bench/firmware.hpp"
 #include "bench/rehearse/avr_chip.hpp"
+#include "bench/rehearse/rehearse.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/text/files.hpp"
 #include "tests/chips/bank.hpp"
@@ -14,6 +15,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <filesystem>
 #include <random>
 #include <vector>
 
@@ -69,21 +71,80 @@ WithPins run_bay(const std::string& elf) {
     return out;
 }
 
-} // namespace
-
-void print_with_pins() {
-    const std::string path = ZORILLA_SOURCE "/tests/metal/bay.toml";
-    const rig::Rig rig = rig::load_rig(path).rig;
-    const desk::Folder folder;
-    for (const auto& [name, content] :
-         bench::firmware_folder(rig, "bay", rig::read_file(path), {100_ms, false}).files)
-        folder.write(name, content);
+/// The firmware of a rig, built in a folder; false if that fails.
+bool build(const rig::Rig& rig, const std::string& path, const char* name,
+           const desk::Folder& folder) {
+    for (const auto& [file, content] :
+         bench::firmware_folder(rig, name, rig::read_file(path), {100_ms, false}).files)
+        folder.write(file, content);
     const bench::Built built = bench::build_firmware(*rig.chip_facts(), folder.path().string());
     if (!built.problem.empty()) {
         not_kept();
         fmt::print("{}\n", built.problem);
-        return;
     }
+    return built.problem.empty();
+}
+
+void row(const char* what, double a, double b, double most) {
+    bound(fmt::format("{}, {:.0f} against {:.0f} by hand", what, a, b), a / b, most, "");
+}
+
+/// The hen house with all its roles, each rehearsed: with the same inputs at random, and for the
+/// one by hand with each pin looked at.
+void print_house_with_pins() {
+    const std::string path = ZORILLA_SOURCE "/examples/hen_house/hen_house.toml";
+    const rig::Rig rig = rig::load_rig(path).rig;
+    const desk::Folder folder;
+    if (!build(rig, path, "hen_house", folder))
+        return;
+    constexpr int64_t milliseconds = 200'000;
+    const std::vector<bench::RehearsedRow> rows = bench::random_rows(rig, milliseconds);
+    struct Whole {
+        bench::Rehearsal is;
+        chips::Size size;
+    };
+    const auto rehearsed = [&](const std::string& elf, bool compares) {
+        const desk::Folder other;
+        std::filesystem::copy(elf, other / "firmware.elf");
+        bench::RehearsalPlan plan;
+        plan.compares = compares;
+        return Whole{bench::rehearse(rig, other.path().string(), rows, milliseconds, plan),
+                     chips::size_of(elf)};
+    };
+    const Whole mine = rehearsed(folder / "firmware.elf", true);
+    const Whole told = rehearsed(chips::firmware("hen_house_pins_twin_t"), true);
+    const Whole small = rehearsed(chips::firmware("hen_house_pins_twin_s"), false);
+    const Whole quick = rehearsed(chips::firmware("hen_house_pins_twin_2"), false);
+    fmt::print("The hen house with all its pins; the same by hand, the better of -Os and -O2\n\n");
+    row("cycles a pass", mine.is.mean_cycles, std::min(small.is.mean_cycles, quick.is.mean_cycles),
+        1.85);
+    row("worst", static_cast<double>(mine.is.worst_cycles),
+        static_cast<double>(std::min(small.is.worst_cycles, quick.is.worst_cycles)), 1.7);
+    row("flash", mine.size.flash, std::min(small.size.flash, quick.size.flash), 1.52);
+    row("RAM with stack", mine.size.ram + mine.is.stack,
+        std::min(small.size.ram, quick.size.ram) + std::min(small.is.stack, quick.is.stack), 2);
+    bool same = true;
+    for (const Whole* one : {&mine, &told}) {
+        same = same && one->is.difference.empty();
+        for (const std::string& line : one->is.difference)
+            fmt::print("  {}\n", line);
+    }
+    if (!same)
+        not_kept();
+    fmt::print("  pins after {} passes, {} echoes and {} frames ({} here): {}\n\n", told.is.passes,
+               told.is.echoes, told.is.frames, mine.is.frames,
+               same ? "as the rig file says" : "NOT KEPT");
+}
+
+} // namespace
+
+void print_with_pins() {
+    print_house_with_pins();
+    const std::string path = ZORILLA_SOURCE "/tests/metal/bay.toml";
+    const rig::Rig rig = rig::load_rig(path).rig;
+    const desk::Folder folder;
+    if (!build(rig, path, "bay", folder))
+        return;
     const WithPins mine = run_bay(folder / "firmware.elf");
     const WithPins small = run_bay(chips::firmware("bay_twin_s"));
     const WithPins quick = run_bay(chips::firmware("bay_twin_2"));
@@ -106,9 +167,6 @@ void print_with_pins() {
     fmt::print(
         "A whole firmware with its pins: an echo, a button, a fan and a tone; the same by hand, "
         "the better of -Os and -O2\n\n");
-    const auto row = [](const char* what, double a, double b, double most) {
-        bound(fmt::format("{}, {:.0f} against {:.0f} by hand", what, a, b), a / b, most, "");
-    };
     row("cycles a pass", mine.pass.mean(), twin.pass.mean(), 2.6);
     row("worst", static_cast<double>(mine.pass.worst), static_cast<double>(twin.pass.worst), 5.2);
     row("flash", mine.size.flash, twin.size.flash, 4);
