@@ -78,11 +78,11 @@ int main() {
         return of[of.size() / 2];
     };
     fmt::print("\nThe hen house in its world, a pass a second\n");
-    fmt::print("  a year takes {:.1f} s on one core; it is to become 10\n", year.seconds);
+    print("zorilla try: seconds for a year, on one core", year.seconds, 10, true);
     print(
         fmt::format("zorilla try: memory of a year, {} KiB, to that of three days", year.kilobytes),
         static_cast<double>(year.kilobytes) / static_cast<double>(days.kilobytes), 1.1, true);
-    fmt::print("  a yield is {:.2f} times as fast on two cores as on one\n", median(ratios));
+    print("zorilla yield: times as fast on two cores as on one", median(ratios), 1.9, false);
     print("zorilla yield: of what two at once show that two cores give", median(shares), 0.95,
           false);
     return all_kept ? 0 : 1;
