@@ -20,21 +20,8 @@
 static volatile uint16_t milliseconds;
 ISR(TIMER0_COMPA_vect) { milliseconds++; }
 
-static volatile uint16_t rose, width;
-static volatile uint8_t heard;
-ISR(INT0_vect) {
-    uint8_t count = TCNT0;
-    uint16_t now = milliseconds;
-    if ((TIFR0 & 1 << OCF0A) && count < 250 / 2)
-        now++;
-    now = now * 250 + count;
-    if (PIND & 1 << PD2) {
-        rose = now;
-    } else {
-        width = now - rose;
-        heard = 1;
-    }
-}
+#define MILLISECONDS milliseconds
+#include "tests/metal/echo_twin.h"
 
 static uint8_t near, pressed, seen;
 

@@ -33,22 +33,8 @@ ISR(ADC_vect) {
     ADCSRA |= 1 << ADSC;
 }
 
-// In counts of 4 us.
-static volatile uint16_t rose, width;
-static volatile uint8_t heard;
-ISR(INT0_vect) {
-    uint8_t count = TCNT0;
-    uint16_t at = Clock_milliseconds_;
-    if ((TIFR0 & 1 << OCF0A) && count < 250 / 2)
-        at++;
-    at = at * 250 + count;
-    if (PIND & 1 << PD2) {
-        rose = at;
-    } else {
-        width = at - rose;
-        heard = 1;
-    }
-}
+#define MILLISECONDS Clock_milliseconds_
+#include "tests/metal/echo_twin.h"
 
 /// The line falls once or twice before the first bit, and after each: a long high is a one, and the
 /// last forty count.
