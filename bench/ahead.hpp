@@ -23,7 +23,7 @@ namespace zorilla::bench {
 /// comes. The reader must not be used until the last row, and must outlive this object.
 ///
 /// A reader has `Row`, which is a `Head` and a pointer `values` to `width()` of them, `row()`,
-/// `next()`, `path()`, and `set_complaint()`, which returns the one before.
+/// `put_head()`, `next()`, `path()`, and `set_complaint()`, which returns the one before.
 template <class Reader> class RowsAhead {
   public:
     using Row = typename Reader::Row;
@@ -51,8 +51,13 @@ template <class Reader> class RowsAhead {
     bool next() {
         if (at_ == until_ && !turn())
             return false;
-        static_cast<typename Reader::Head&>(row_) = batch_->heads[at_];
-        row_.values = batch_->values.data() + at_ * width_;
+        const typename Reader::Head* const head = batch_->heads.data() + at_;
+        const typename Reader::Value* const values = batch_->values.data() + at_ * width_;
+        // What the other core has written takes its time to come over.
+        __builtin_prefetch(head + soon);
+        __builtin_prefetch(values + soon * width_);
+        static_cast<typename Reader::Head&>(row_) = *head;
+        row_.values = values;
         ++at_;
         return true;
     }
@@ -66,6 +71,7 @@ template <class Reader> class RowsAhead {
     };
     /// What one core writes is not in a line of the cache with what the other one reads.
     static constexpr size_t apart = 64;
+    static constexpr size_t soon = 32; ///< rows
     struct alignas(apart) Batch {
         std::vector<typename Reader::Head> heads;
         std::vector<typename Reader::Value> values;
@@ -88,9 +94,8 @@ template <class Reader> class RowsAhead {
                     batch.is_last = true;
                     break;
                 }
-                const Row row = reader_.row();
-                head = row;
-                values = std::copy_n(row.values, width_, values);
+                reader_.put_head(head);
+                values = std::copy_n(reader_.row().values, width_, values);
                 ++batch.count;
             }
         } catch (...) {

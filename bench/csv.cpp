@@ -15,7 +15,7 @@ namespace zorilla::bench {
 using rig::InputError;
 
 CsvRecords::CsvRecords(const std::string& path)
-    : path_(path), file_(rig::open_to_read(path)), buffer_(longest_line * 4) {}
+    : path_(path), file_(rig::open_to_read(path)), buffer_(longest_line * 4 + behind) {}
 
 CsvRecords::~CsvRecords() { std::fclose(file_); }
 
@@ -29,7 +29,7 @@ bool CsvRecords::fill() {
     std::memmove(buffer_.data(), buffer_.data() + begin_, end_ - begin_);
     end_ -= begin_;
     begin_ = 0;
-    const size_t got = std::fread(buffer_.data() + end_, 1, buffer_.size() - end_, file_);
+    const size_t got = std::fread(buffer_.data() + end_, 1, buffer_.size() - behind - end_, file_);
     if (got == 0 && std::ferror(file_) != 0)
         throw InputError(fmt::format("{}: cannot be read: {}", path_, std::strerror(errno)));
     end_ += got;

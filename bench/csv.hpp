@@ -6,6 +6,7 @@
 #include <cstddef>
 #include <cstdint>
 #include <cstdio>
+#include <cstring>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -34,6 +35,7 @@ class CsvRecords {
     std::vector<std::string> header(std::string_view example);
 
     /// Lines that are in the memory as a whole, for a reader that looks at plain ones by itself.
+    /// Behind their end some characters more can be read, which mean nothing.
     const char* ready() const { return buffer_.data() + begin_; }
     const char* ready_end() const { return buffer_.data() + whole_; }
     /// Says that the line up to `after` was one plain record, and has been read.
@@ -61,6 +63,7 @@ class CsvRecords {
     LineEnd find_line_end(size_t from);
     void skip_line();
     bool fill();
+    static constexpr size_t behind = 8; ///< characters
 
     std::string path_;
     std::FILE* file_;
@@ -90,20 +93,44 @@ struct ColumnName {
 ColumnName parse_column_name(std::string_view field);
 /// Milliseconds in a unit of time that a column may have; 0 for any other word.
 double milliseconds_in(std::string_view unit);
+/// The number that up to eight digits make, all at once; `at` is then behind them. Eight characters
+/// must be there to be read, whatever they are.
+inline uint64_t few_digits(const char*& at) {
+    uint64_t characters = 0;
+    std::memcpy(&characters, at, sizeof characters);
+    if constexpr (__BYTE_ORDER__ == __ORDER_BIG_ENDIAN__)
+        characters = __builtin_bswap64(characters);
+    // The first one in the lowest byte. The highest bit of the first byte that is no digit gets
+    // set.
+    const uint64_t others =
+        ((characters + 0x4646464646464646) | (characters - 0x3030303030303030)) &
+        0x8080808080808080;
+    const int count = others == 0 ? 8 : __builtin_ctzll(others) / 8;
+    if (count == 0)
+        return 0;
+    at += count;
+    // As many zeros before them as make eight; then pairs, fours, and all.
+    uint64_t digits = characters << (64 - 8 * count) & 0x0f0f0f0f0f0f0f0f;
+    digits = (digits * 10 + (digits >> 8)) & 0x00ff00ff00ff00ff;
+    digits = (digits * 100 + (digits >> 16)) & 0x0000ffff0000ffff;
+    return (digits * 10'000 + (digits >> 32)) & 0xffffffff;
+}
+
 /// Reads a short number without an exponent that ends its field, as nearly all do; `at` is then
-/// behind it. False, and `at` as it was, for any other text. A line's end must follow somewhere.
+/// behind it. False, and `at` as it was, for any other text. A line's end must follow somewhere,
+/// and eight characters more that can be read.
 inline bool quick_number(const char*& at, double& value) {
-    constexpr std::ptrdiff_t most_digits = 11; // a longer number is no plain one
+    constexpr std::ptrdiff_t most_digits = 11, most_decimals = 6; // a longer one is not plain
     static constexpr double tenths[] = {1, 1e1, 1e2, 1e3, 1e4, 1e5, 1e6};
-    const auto digit_at = [](const char* c) { return static_cast<unsigned char>(*c - '0'); };
     const char* here = at;
     const bool minus = *here == '-';
     if (minus)
         ++here;
     const char* const first = here;
-    uint64_t digits = 0;
-    for (unsigned char digit; (digit = digit_at(here)) <= 9; ++here)
-        digits = digits * 10 + digit;
+    uint64_t digits = few_digits(here);
+    if (here - first == 8)
+        for (; *here >= '0' && *here <= '9'; ++here)
+            digits = digits * 10 + static_cast<uint64_t>(*here - '0');
     if (here == first || here - first > most_digits)
         return false;
     value = static_cast<double>(static_cast<int64_t>(digits));
@@ -111,9 +138,9 @@ inline bool quick_number(const char*& at, double& value) {
         if (digits > 8'000'000'000) // with six decimals more than a double holds exactly
             return false;
         const char* const point = ++here;
-        uint64_t rest = 0;
-        for (unsigned char digit; (digit = digit_at(here)) <= 9 && here - point < 6; ++here)
-            rest = rest * 10 + digit;
+        const uint64_t rest = few_digits(here);
+        if (here - point > most_decimals)
+            return false;
         // One division of whole numbers is rounded as the text itself would be.
         const double scale = tenths[here - point];
         value = (value * scale + static_cast<double>(static_cast<int64_t>(rest))) / scale;

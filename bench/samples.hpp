@@ -48,6 +48,11 @@ class SampleReader {
         const double* values = nullptr; ///< in the order of the columns; NaN where none was taken
     };
     Row row() const { return {{milliseconds_, condition_}, values_.data()}; }
+    /// One by one, since both together cannot be read at once right after they were written.
+    void put_head(Head& head) const {
+        head.milliseconds = milliseconds_;
+        head.condition = condition_;
+    }
     size_t width() const { return values_.size(); }
     bool has_time() const { return time_scale_ != 0; }
     const std::string& path() const { return records_.path(); }

@@ -67,6 +67,7 @@ class Figure {
     };
 
     Slice empty_slice() const;
+    bool begin_slice(int64_t now);
     void widen();
     Axis axis() const;
     /// The sources of one kind, which share a panel and its axis.
@@ -107,7 +108,7 @@ class Figure {
     std::string lanes_panel(const std::vector<Slice>& slices, const Axis& axis) const;
     static uint8_t share_of(const rig::Drive& drive, const rig::Driven& driven);
 
-    static constexpr size_t most_slices = 2400;
+    static constexpr size_t most_slices = 2000;
 
     std::string path_;
     std::string terminal_;
@@ -116,6 +117,7 @@ class Figure {
     std::vector<Slice> slices_;
     int64_t begin_ = 0;
     int64_t end_ = 0;
+    int64_t slice_end_ = INT64_MIN; ///< of the last one
     int64_t width_ = 1;
     bool begun_ = false;
     bool pieces_ = false; ///< whether it is of pieces

@@ -52,19 +52,26 @@ uint8_t Figure::share_of(const rig::Drive& drive, const rig::Driven& driven) {
     return driven.value.share(drive.kind());
 }
 
-void Figure::add(int64_t now, const rig::RunningRig& running) {
-    if (!begun_) {
-        begun_ = true;
-        begin_ = now;
-    }
-    end_ = now;
+/// Sees to it that the last slice is the one that `now` lies in. \return  whether it is empty
+bool Figure::begin_slice(int64_t now) {
     while ((now - begin_) / width_ >= static_cast<int64_t>(most_slices))
         widen();
     const auto index = static_cast<size_t>((now - begin_) / width_);
     const bool is_new = slices_.size() <= index;
     while (slices_.size() <= index)
         slices_.push_back(empty_slice());
-    Slice& slice = slices_[index];
+    slice_end_ = begin_ + static_cast<int64_t>(index + 1) * width_;
+    return is_new;
+}
+
+void Figure::add(int64_t now, const rig::RunningRig& running) {
+    if (!begun_) {
+        begun_ = true;
+        begin_ = now;
+    }
+    end_ = now;
+    const bool is_new = now >= slice_end_ && begin_slice(now);
+    Slice& slice = slices_.back();
     for (size_t i = 0; i < slice.sources.size(); ++i) {
         const rig::AnyReading reading = running.readings()[i];
         Span& span = slice.sources[i];

@@ -244,39 +244,48 @@ static void judge(const std::string& path, SurveyResult& survey) {
         const double rest = exact - whole; // halves go away from zero
         return rig::AnyQuantity::from_thousandths(whole + (rest >= 0.5) - (rest <= -0.5));
     };
-    std::vector<std::vector<ThresholdSpec<rig::AnyQuantity>>> specs;
-    std::vector<std::vector<ThresholdState>> states;
-    std::vector<std::vector<Truth>> truths;
+    struct Point {
+        ThresholdSpec<rig::AnyQuantity> spec;
+        size_t low, high; ///< conditions
+        uint64_t switched = 0, misjudged = 0;
+        ThresholdState state{};
+        Truth truth = Truth::no;
+    };
+    struct Judged {
+        size_t place; ///< in a row
+        std::vector<Point> points{};
+    };
+    std::vector<Judged> all;
     for (const ColumnSurvey& column : survey.columns) {
-        specs.emplace_back();
+        const auto found = std::find_if(
+            reader.columns().begin(), reader.columns().end(),
+            [&column](const SampleColumn& other) { return other.name == column.column.name; });
+        all.push_back({static_cast<size_t>(found - reader.columns().begin())});
         for (const Separation& part : column.separations)
-            specs.back().push_back({Side::above, value_of(part.threshold), value_of(part.release)});
-        states.emplace_back(column.separations.size());
-        truths.emplace_back(column.separations.size(), Truth::no);
+            all.back().points.push_back(
+                {{Side::above, value_of(part.threshold), value_of(part.release)},
+                 column.conditions[part.low].condition,
+                 column.conditions[part.high].condition});
     }
-    std::vector<size_t> places; // of the columns in a row
-    for (const ColumnSurvey& column : survey.columns)
-        places.push_back(
-            static_cast<size_t>(std::find_if(reader.columns().begin(), reader.columns().end(),
-                                             [&column](const SampleColumn& other) {
-                                                 return other.name == column.column.name;
-                                             }) -
-                                reader.columns().begin()));
-    for (RowsAhead rows(reader); rows.next();)
-        for (size_t c = 0; c < survey.columns.size(); ++c) {
-            ColumnSurvey& column = survey.columns[c];
-            const double value = rows.row().values[places[c]];
-            for (size_t i = 0; !std::isnan(value) && i < column.separations.size(); ++i) {
-                Separation& part = column.separations[i];
-                const Truth is =
-                    states[c][i].decide(specs[c][i], rig::AnyReading::of_bounded(value_of(value)));
-                part.switched += is == Truth::yes && truths[c][i] != Truth::yes;
-                truths[c][i] = is;
-                const size_t condition = rows.row().condition;
-                part.misjudged +=
-                    (is == Truth::yes && condition == column.conditions[part.low].condition) ||
-                    (is == Truth::no && condition == column.conditions[part.high].condition);
+    for (RowsAhead rows(reader); rows.next();) {
+        const size_t condition = rows.row().condition;
+        for (Judged& column : all) {
+            const double value = rows.row().values[column.place];
+            if (std::isnan(value))
+                continue;
+            const auto reading = rig::AnyReading::of_bounded(value_of(value));
+            for (Point& point : column.points) {
+                const Truth is = point.state.decide(point.spec, reading);
+                point.switched += is == Truth::yes && point.truth != Truth::yes;
+                point.truth = is;
+                point.misjudged += condition == (is == Truth::yes ? point.low : point.high);
             }
+        }
+    }
+    for (size_t c = 0; c < all.size(); ++c)
+        for (size_t i = 0; i < all[c].points.size(); ++i) {
+            survey.columns[c].separations[i].switched = all[c].points[i].switched;
+            survey.columns[c].separations[i].misjudged = all[c].points[i].misjudged;
         }
     for (ColumnSurvey& column : survey.columns)
         for (Separation& part : column.separations)

@@ -52,6 +52,7 @@ class TraceReader {
         const rig::Raw* values = nullptr; ///< in the order of the wanted columns
     };
     Row row() const { return {{milliseconds_}, raws_.data()}; }
+    void put_head(Head& head) const { head.milliseconds = milliseconds_; }
     size_t width() const { return raws_.size(); }
     int64_t milliseconds() const { return milliseconds_; }
     const rig::Raw* raws() const { return raws_.data(); }

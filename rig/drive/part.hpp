@@ -115,7 +115,7 @@ struct DriveCpp {
     bool timed;           ///< whether driving it takes the time
     const char* switched; ///< the role of its pins where they are on or off
     const char* dimmed;   ///< the same where a timer makes what they carry
-    const char* shows;    ///< what goes to the pins of its `{value}`
+    const char* shows;    ///< what a timer makes its pins carry of its `{value}`
 };
 
 /// One kind of output.

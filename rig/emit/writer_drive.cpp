@@ -161,7 +161,7 @@ void DeviceWriter::drive(size_t index) {
         shows = fmt::format("device.tests ? (device.{}.of({}) == on ? {} : {}) : {}", test_, index,
                             full, none, shows);
     }
-    std::string written = kind.cpp.shows;
+    std::string written = role == kind.cpp.dimmed ? kind.cpp.shows : "{value}";
     put(written, "{value}", shows);
     outputs_.push_back({form.fill(role), written, shows});
 }

@@ -18,7 +18,7 @@ TEST(Even, is_the_formula_of_the_eye_to_half_a_255th) {
         const double l = 100.0 * b / 255;
         const double y = l <= 8 ? l / 903.2963 : std::pow((l + 16) / 116, 3);
         const int duty = even(Duty::from_255ths(static_cast<uint8_t>(b))).of_255();
-        ASSERT_NEAR(duty, 255 * y, 0.51) << b;
+        ASSERT_NEAR(duty, 255 * y, 0.5) << b;
         ASSERT_GE(duty, before);
         before = duty;
     }

@@ -229,7 +229,9 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         break;
     }
     case value_table_:
-        out.health = in->a > 0xffff ? MISSING : code < 112 || code > 900 ? OUT_OF_RANGE : OK;
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 112, 900, 1);
+        if (out.health != OK)
+            break;
         out.value = code < 480   ? ((uint32_t)(uint16_t)(code - 112) * 139130 + 128) >> 8
                     : code < 700 ? 200000 + (((uint16_t)(code - 480) * 69818UL + 128) >> 8)
                                  : 260000 + (uint32_t)(uint16_t)(code - 700) * 450;
@@ -268,7 +270,9 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = (int32_t)(((uint32_t)code * 20625 + 32) >> 6) - 50000;
         break;
     case percent:
-        out.health = in->a > 0xffff ? MISSING : OK;
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 8, 995, 1);
+        if (out.health != OK)
+            break;
         out.value = code <= 60    ? 0
                     : code >= 910 ? 100000
                                   : (int32_t)(((uint32_t)(uint16_t)(code - 60) * 30118 + 128) >> 8);
@@ -338,9 +342,11 @@ static void __attribute__((noinline)) convert(const struct input* in) {
     }
     case mean_of_four: {
         static int32_t list[4];
-        static uint8_t next;
-        list[next] = in->b;
-        next = (next + 1) & 3;
+        static uint8_t ills[4] = {MISSING, MISSING, MISSING, MISSING};
+        uint8_t place = now & 3;
+        ills[place] = in->c;
+        list[place] = in->b;
+        out.health = ills[0] ? ills[0] : ills[1] ? ills[1] : ills[2] ? ills[2] : ills[3];
         out.value = (list[0] + list[1] + list[2] + list[3] + 2) >> 2;
         break;
     }

@@ -173,8 +173,8 @@ Way way_of(const std::string& kind, const std::string& which, const chips::Fed& 
     out.flash -= none.flash;
     return out;
 }
-/// Where a twin is beside the library by more than a hundredth, and more than 0.15; nothing if it
-/// hardly ever is where the library has a value. (At a jump of a formula both may be right.)
+/// Where a twin has another health than the library, or is beside it by more than a hundredth, and
+/// more than 0.15; nothing if it hardly ever is. (At a jump of a formula both may be right.)
 std::string astray(const std::string& firmware, const chips::Fed& fed, const chips::Bytes& desk) {
     chips::Atmega328p chip(chips::firmware(firmware));
     chip.feed(chips::announced(fed));
@@ -190,14 +190,15 @@ std::string astray(const std::string& firmware, const chips::Fed& fed, const chi
         const uint8_t* const is = &desk[i * fed.out_size];
         const uint8_t* const says = &chip.collected().at(i * 5);
         const double value = value_at(is);
-        if (is[4] != 0 || (says[4] == 0 && std::fabs(value_at(says) - value) <=
-                                               std::max(150.0, std::fabs(value) / 100)))
+        if (is[4] == says[4] && (is[4] != 0 || std::fabs(value_at(says) - value) <=
+                                                   std::max(150.0, std::fabs(value) / 100)))
             continue;
         if (++count == 1)
-            first = fmt::format("for {} and {} it says {}, health {}, where {} is",
+            first = fmt::format("for {}, {} and {} it says {}, health {}, where it is {}, {}",
                                 value_at(&fed.inputs[i * fed.in_size + 5]),
-                                value_at(&fed.inputs[i * fed.in_size + 9]), value_at(says), says[4],
-                                value);
+                                value_at(&fed.inputs[i * fed.in_size + 9]),
+                                value_at(&fed.inputs[i * fed.in_size + 13]), value_at(says),
+                                says[4], value, is[4]);
     }
     return count * 1000 < fed.count()
                ? ""

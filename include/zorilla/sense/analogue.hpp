@@ -260,10 +260,13 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
 
     /// The value, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
     [[gnu::always_inline]] MeasuredAtCode<Q, Spec> read(Sample sample) const {
-        return {read_by_table<Q>(
-                    ends, plan, [](uint16_t i) { return detail::load_entry(&table.entries[i]); },
-                    sample),
-                sample.code()};
+        const auto entry_at = [](uint16_t i) {
+            if constexpr (plan.entries == 2) // of one line, constants of the program
+                return i == 0 ? first_entry : last_entry;
+            else
+                return detail::load_entry(&table.entries[i]);
+        };
+        return {read_by_table<Q>(ends, plan, entry_at, sample), sample.code()};
     }
 
     /// The value of a code that the table covers, for the compiler only: a chip's table lies where
@@ -290,6 +293,8 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
         return out;
     }
     ZORILLA_PROGRAM_MEMORY static constexpr Table table = build();
+    static constexpr int16_t first_entry = table.entries[0],
+                             last_entry = table.entries[plan.entries - 1];
 };
 
 namespace detail {

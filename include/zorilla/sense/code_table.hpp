@@ -122,8 +122,11 @@ constexpr void fill_table(const Curve& curve, const TablePlan& plan, int16_t* ou
 template <class EntryAt>
 [[gnu::always_inline]] constexpr int32_t look_up(const TablePlan& plan, EntryAt entry_at,
                                                  uint16_t code) {
-    const auto index =
-        static_cast<uint16_t>((code >> plan.segment_bits) - (plan.first_code >> plan.segment_bits));
+    // One line needs no choice; where its ends are known, it is a product with a constant.
+    const auto index = plan.entries == 2
+                           ? uint16_t{0}
+                           : static_cast<uint16_t>((code >> plan.segment_bits) -
+                                                   (plan.first_code >> plan.segment_bits));
     const auto along = static_cast<int16_t>(code & ((1U << plan.segment_bits) - 1U));
     const int16_t begin = entry_at(index);
     if (plan.segment_bits == 0)
@@ -186,8 +189,8 @@ constexpr TablePlan plan_table(const Curve& curve, uint16_t first_code, uint16_t
     };
     for (int32_t bits = widest; bits >= 0; --bits) {
         const int32_t lines = lines_of(bits);
-        if (lines < 2)
-            continue;
+        if (lines == 1 && bits > 0 && lines_of(bits - 1) == 1)
+            continue; // not wider than need be: its ends lie further away than what is covered
         if (lines + 1 > most_table_entries)
             break;
         const bool finest = bits == 0 || lines_of(bits - 1) + 1 > most_table_entries;

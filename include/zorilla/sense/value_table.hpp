@@ -150,14 +150,8 @@ template <class First, class... More> constexpr auto value_table(First first, Mo
     return ValueTableSpec<Q, 1 + sizeof...(More)>({{first, more...}, 1 + sizeof...(More)});
 }
 
-/// The value of a code by the lines that `entry_at(line)` gives; the code must be in the range.
-template <class EntryAt>
-[[gnu::always_inline]] constexpr int32_t value_by_points(uint8_t lines, EntryAt entry_at,
-                                                         uint16_t code) {
-    uint8_t line = 0;
-    while (line + 1 < lines && code > entry_at(line + 1).code)
-        ++line;
-    const PointEntry from = entry_at(line);
+/// The value of a code on a line, or a little beyond its ends.
+[[gnu::always_inline]] constexpr int32_t value_on(const PointEntry& from, uint16_t code) {
     const auto base = static_cast<int32_t>(uint32_t{from.high} << 16 | from.low);
     const bool back = code < from.code;
     const auto along = static_cast<uint16_t>(back ? from.code - code : code - from.code);
@@ -167,6 +161,16 @@ template <class EntryAt>
         way <<= 8;
     return ((from.flags & PointEntry::falls) != 0) != back ? base - static_cast<int32_t>(way)
                                                            : base + static_cast<int32_t>(way);
+}
+
+/// The value of a code by the lines that `entry_at(line)` gives; the code must be in the range.
+template <class EntryAt>
+[[gnu::always_inline]] constexpr int32_t value_by_points(uint8_t lines, EntryAt entry_at,
+                                                         uint16_t code) {
+    uint8_t line = 0;
+    while (line + 1 < lines && code > entry_at(line + 1).code)
+        ++line;
+    return value_on(entry_at(line), code);
 }
 
 /// A sensor by its measured points, in a device.
@@ -191,21 +195,43 @@ template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
     }
     ZORILLA_PROGRAM_MEMORY static constexpr Entries entries = build();
 
+    // A few lines are constants of the program, which takes less than to read them from a table.
+    static constexpr uint8_t few = 4;
+    template <uint8_t I = 0>
+    [[gnu::always_inline]] static constexpr PointEntry line_of(uint16_t code) {
+        constexpr PointEntry line = Spec.entry(I);
+        if constexpr (I + 1 < Spec.lines()) {
+            constexpr uint16_t end = Spec.entry(I + 1).code;
+            if (code > end)
+                return line_of<I + 1>(code);
+        }
+        return line;
+    }
+    [[gnu::always_inline]] static constexpr int32_t value_of(uint16_t code) {
+        if constexpr (Spec.lines() <= few) {
+            const PointEntry line = line_of(code);
+            // No code that is used lies before the first point: said to the compiler.
+            if (range.first >= Spec.entry(0).code && code < line.code)
+                __builtin_unreachable();
+            return value_on(line, code);
+        } else
+            return value_by_points(Spec.lines(), load, code);
+    }
+    static PointEntry load(int line) {
+        const int16_t* const begin = &entries.at[line * PointEntry::size];
+        const auto at = [begin](int i) {
+            return static_cast<uint16_t>(detail::load_entry(begin + i));
+        };
+        return PointEntry{at(0), at(1), at(2), at(3), at(4), at(5)};
+    }
+
   public:
     /// The value, or why there is none.
-    Measured<Q, Spec> read(Sample sample) const {
+    [[gnu::always_inline]] Measured<Q, Spec> read(Sample sample) const {
         const Health health = range.health_of(sample);
         if (health != Health::ok)
             return Reading<Q>::without_value(health);
-        const auto load = [](int line) {
-            const int16_t* const begin = &entries.at[line * PointEntry::size];
-            const auto at = [begin](int i) {
-                return static_cast<uint16_t>(detail::load_entry(begin + i));
-            };
-            return PointEntry{at(0), at(1), at(2), at(3), at(4), at(5)};
-        };
-        return Reading<Q>::of(
-            Q::from_thousandths(value_by_points(Spec.lines(), load, sample.code())));
+        return Reading<Q>::of_bounded(Q::from_thousandths(value_of(sample.code())));
     }
 };
 

@@ -55,8 +55,12 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             return (Of<Roles>::counted.of[group] | ... | 0);
         }
         static constexpr uint16_t log_sizes = (Of<Roles>::log_size + ... + 1);
-        using EdgeLog = avr::EdgeLog<(log_sizes < 50 ? log_sizes : 50)>;
-        static constexpr bool logs = (logged(0) | logged(1) | logged(2)) != 0;
+        static constexpr uint8_t logging_groups =
+            (logged(0) != 0) + (logged(1) != 0) + (logged(2) != 0);
+        static constexpr uint8_t first_logged = logged(0) != 0 ? 0 : logged(1) != 0 ? 1 : 2;
+        using Edge = detail::Either<(logging_groups > 1), avr::LoggedEdgeOfGroup, avr::LoggedEdge>;
+        using EdgeLog = avr::EdgeLog<(log_sizes < 50 ? log_sizes : 50), Edge>;
+        static constexpr bool logs = logging_groups > 0;
         static constexpr bool counts = (counted(0) | counted(1) | counted(2)) != 0;
         static constexpr uint8_t us_bits = counts ? 32 : logs ? 16 : 0;
 
@@ -187,7 +191,11 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                 const auto low = static_cast<uint16_t>(noted_[4] << 8 | noted_[3]);
                 if constexpr (logged(Group) != 0) {
                     const avr::Quiet quiet;
-                    EdgeLog::add({counter, flags, static_cast<uint8_t>(low), levels, Group});
+                    const avr::LoggedEdge edge{counter, flags, static_cast<uint8_t>(low), levels};
+                    if constexpr (logging_groups > 1)
+                        EdgeLog::add({edge, Group});
+                    else
+                        EdgeLog::add(edge);
                 }
                 const auto changed = static_cast<uint8_t>(levels ^ counted_[Group]);
                 counted_[Group] = levels;
@@ -218,14 +226,17 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         static void look_at_edges() {
             // A line that never rests must not hold up the passes.
             for (uint8_t left = 32; left > 0 && EdgeLog::any(); --left) {
-                const avr::LoggedEdge edge = EdgeLog::take();
-                const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[edge.group]);
-                seen_[edge.group] = edge.levels;
+                const Edge edge = EdgeLog::take();
+                const uint8_t group = group_of(edge);
+                const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[group]);
+                seen_[group] = edge.levels;
                 const uint16_t us = avr::Clock<Hertz>::short_us(
                     avr::Clock<Hertz>::short_ticks(edge.ticks), edge.count, edge.flags);
-                (Of<Roles>::edge(edge.group, changed, edge.levels, us), ...);
+                (Of<Roles>::edge(group, changed, edge.levels, us), ...);
             }
         }
+        static uint8_t group_of(const avr::LoggedEdge&) { return first_logged; }
+        static uint8_t group_of(const avr::LoggedEdgeOfGroup& edge) { return edge.group; }
         static void set_watchdog(uint8_t to) {
             __asm__ volatile("wdr");
             // The second must follow the first within four cycles.
@@ -233,8 +244,12 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             avr::at(avr::watchdog_register) = to;
         }
         template <uint8_t Group> static void listen_to() {
-            seen_[Group] = counted_[Group] = avr::at(avr::levels_of(Group));
-            avr::set_edge_mask(Group, logged(Group) | counted(Group));
+            if constexpr (logged(Group) != 0)
+                seen_[Group] = avr::at(avr::levels_of(Group));
+            if constexpr (counted(Group) != 0)
+                counted_[Group] = avr::at(avr::levels_of(Group));
+            if constexpr ((logged(Group) | counted(Group)) != 0)
+                avr::set_edge_mask(Group, logged(Group) | counted(Group));
         }
         static void listen() {
             constexpr auto wanted = [](uint8_t group) {

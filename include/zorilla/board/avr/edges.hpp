@@ -28,26 +28,31 @@ struct LoggedEdge {
     uint8_t flags; ///< whether it has overflowed, and the interrupt still waits
     uint8_t ticks; ///< the last eight bits
     uint8_t levels;
+};
+/// The same where it is to say of which group.
+struct LoggedEdgeOfGroup : LoggedEdge {
     uint8_t group;
 };
 
 /// The last edges that nobody has looked at yet. What finds no room is lost, and what waits for
 /// more than 256 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles together:
-/// with passes of 1 ms there is room for each of them at once
-template <uint8_t Size> class EdgeLog {
+/// with passes of 1 ms there is room for each of them at once  \tparam Edge  one of both
+template <uint8_t Size, class Edge> class EdgeLog {
+    static constexpr uint8_t says_group = sizeof(Edge) > sizeof(LoggedEdge) ? 1 : 0;
+
   public:
     [[gnu::always_inline]] static bool any() { return first_ != free_; }
-    [[gnu::always_inline]] static LoggedEdge take() {
-        const LoggedEdge out = *first_;
+    [[gnu::always_inline]] static Edge take() {
+        const Edge out = *first_;
         __asm__ volatile("" ::: "memory"); // read before its place is given back
-        LoggedEdge* next = first_ + 1;
+        Edge* next = first_ + 1;
         first_ = next == edges_ + Size ? edges_ : next;
         return out;
     }
 
     /// The interrupt of a group of which pins are logged, and none counted. The time is taken
-    /// first, and after 49 cycles and its call an edge elsewhere need not wait any longer. It
-    /// changes no flags, so that none need be kept; places are told apart by the lower half of
+    /// first, and after at most 49 cycles and its call an edge elsewhere need not wait any longer.
+    /// It changes no flags, so that none need be kept; places are told apart by the lower half of
     /// their address.
     template <uint8_t Group, uint32_t Hertz> struct Interrupt {
         [[gnu::naked, gnu::used]] static void run() {
@@ -63,8 +68,10 @@ template <uint8_t Size> class EdgeLog {
                 "st X+, r24\n\t"
                 "lds r24, %[ticks]\n\t"
                 "st X+, r24\n\t" ZORILLA_LEVELS "st X+, r24\n\t"
+                ".if %[says_group]\n\t"
                 "ldi r24, %[group]\n\t"
                 "st X+, r24\n\t"
+                ".endif\n\t"
                 // From the end to the beginning.
                 "ldi r24, lo8(%[edges]+%[bytes])\n\t"
                 "cpse r26, r24\n\t"
@@ -83,25 +90,25 @@ template <uint8_t Size> class EdgeLog {
                 "reti"
                 :
                 : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(overflow_flags - 0x20),
-                  [levels] "i"(levels_of(Group)), [group] "M"(Group),
+                  [levels] "i"(levels_of(Group)), [group] "M"(Group), [says_group] "M"(says_group),
                   [ticks] "i"(&Clock<Hertz>::low_), [free] "i"(&free_), [first] "i"(&first_),
                   [edges] "i"(&edges_), [bytes] "i"(sizeof edges_));
         }
     };
     /// The same for a group of which pins are counted too, from its interrupt.
-    [[gnu::always_inline]] static void add(const LoggedEdge& edge) {
-        LoggedEdge* const at = free_;
-        LoggedEdge* const next = at + 1 == edges_ + Size ? edges_ : at + 1;
+    [[gnu::always_inline]] static void add(const Edge& edge) {
+        Edge* const at = free_;
+        Edge* const next = at + 1 == edges_ + Size ? edges_ : at + 1;
         *at = edge;
         if (next != first_)
             free_ = next;
     }
 
   private:
-    static inline LoggedEdge edges_[Size] = {};
+    static inline Edge edges_[Size] = {};
     static_assert(sizeof edges_ < 256);
-    static inline LoggedEdge* volatile first_ = edges_;
-    static inline LoggedEdge* volatile free_ = edges_;
+    static inline Edge* volatile first_ = edges_;
+    static inline Edge* volatile free_ = edges_;
 };
 
 } // namespace avr
