@@ -8,6 +8,7 @@
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
 #include <utility>
 
 #include <sys/types.h>
@@ -61,6 +62,7 @@ void expect_image(int status, const std::string& image, const std::string& name,
 }
 
 constexpr const char* gnuplot_package = "gnuplot-nox";
+constexpr const char* figure_size = "1280,800";
 
 } // namespace
 
@@ -84,9 +86,9 @@ std::string output_of(const std::string& program, const std::string& script,
 
 std::string terminal_of(const std::string& path) {
     if (ends_with(path, ".png"))
-        return "pngcairo size 1280,800 font 'DejaVu Sans,11'";
+        return fmt::format("pngcairo size {} font 'DejaVu Sans,11'", figure_size);
     if (ends_with(path, ".svg"))
-        return "svg size 1280,800 font 'DejaVu Sans,13'";
+        return fmt::format("svg size {} font 'DejaVu Sans,13'", figure_size);
     throw InputError(fmt::format("{}: a figure's name must end in .png or .svg", path));
 }
 
@@ -141,8 +143,13 @@ Pen::Pen(const std::string& terminal)
           "we")) {
     if (pipe_ == nullptr)
         throw InputError("gnuplot could not be started");
+    // A small one, which loads its fonts as well, and is soon drawn.
+    std::string small = terminal;
+    const size_t at = small.find(figure_size);
+    if (at != std::string::npos)
+        small.replace(at, std::strlen(figure_size), "240,150");
     fmt::print(pipe_, "set terminal {}\nset output '/dev/null'\nplot [0:1] x notitle\nset output\n",
-               terminal);
+               small);
     std::fflush(pipe_); // if it is not there, that is told when it is to draw
 }
 

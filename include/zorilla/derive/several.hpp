@@ -18,12 +18,8 @@ namespace detail {
 class SumOfFew {
   public:
     [[gnu::always_inline]] constexpr void add(int32_t number) {
-        const auto wide = static_cast<uint32_t>(number);
-        low_ += wide;
-        if (low_ < wide)
-            ++high_;
-        if (number < 0)
-            --high_;
+        low_ += static_cast<uint16_t>(number);
+        high_ += static_cast<int16_t>(number >> 16);
     }
     /// Divided by a number from 1 to 16, rounded down; that must fit into 32 bits. Byte by byte,
     /// each by a product that is exact for so small a divisor: a quarter of what a chip's general
@@ -32,15 +28,16 @@ class SumOfFew {
         // 65,536 / b rounded up.
         ZORILLA_PROGRAM_MEMORY static constexpr int16_t inverse[] = {
             0, 0, 0, 21846, 0, 13108, 10923, 9363, 0, 7282, 6554, 5958, 5462, 5042, 4682, 4370, 0};
-        uint32_t left = low_;
-        uint8_t rest = high_;
         if ((b & (b - 1)) == 0) {
-            for (; b > 1; b = static_cast<uint8_t>(b >> 1)) {
-                left = left >> 1 | uint32_t{rest} << 31;
-                rest = static_cast<uint8_t>(rest >> 1);
-            }
-            return static_cast<int32_t>(left);
+            const uint8_t shift = b == 16 ? 4 : b == 8 ? 3 : b >> 1;
+            const uint32_t rest = (static_cast<uint32_t>(high_) & (b - 1U)) << 16;
+            return static_cast<int32_t>((static_cast<uint32_t>(high_ >> shift) << 16) +
+                                        ((rest + low_) >> shift));
         }
+        // The 40 bits of it.
+        const auto upper = static_cast<uint32_t>(high_ + static_cast<int32_t>(low_ >> 16));
+        uint32_t left = upper << 16 | static_cast<uint16_t>(low_);
+        auto rest = static_cast<uint8_t>(upper >> 16);
         // ~a is -a - 1, and floor(a / b) is ~(~a / b).
         const bool below = (rest & 0x80U) != 0;
         if (below) {
@@ -60,8 +57,8 @@ class SumOfFew {
     }
 
   private:
-    uint32_t low_ = 0;
-    uint8_t high_ = 0; ///< of a number of 40 bits
+    uint32_t low_ = 0; ///< of their lower halves
+    int32_t high_ = 0; ///< and of their upper ones
 };
 
 /// Joins the healthy ones of up to 16 readings, if there are at least `needed` of them; otherwise
@@ -87,6 +84,22 @@ template <class Q, class Join>
 
 } // namespace detail
 
+namespace detail {
+
+/// The mean where each of them must be healthy.
+template <class Q, uint8_t N> ZORILLA_ONCE Reading<Q> mean_of_all(const Reading<Q> (&list)[N]) {
+    SumOfFew sum;
+    for (const Reading<Q>& one : list) {
+        if (!one.ok())
+            return one;
+        sum.add(one.value_or(Q{}).thousandths());
+    }
+    sum.add(N / 2);
+    return Reading<Q>::of_bounded(Q::from_thousandths(sum.divided_by(N)));
+}
+
+} // namespace detail
+
 /// The mean of up to 16 readings.
 /// \param needed  how many must be healthy; the others are left out. Default: all
 template <class Q>
@@ -94,12 +107,12 @@ ZORILLA_ONCE Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t need
     detail::SumOfFew sum;
     uint8_t healthy = 0;
     Health why = Health::ok;
-    for (uint8_t i = 0; i < count; ++i) {
-        if (list[i].ok()) {
-            sum.add(list[i].value_or(Q{}).thousandths());
+    for (const Reading<Q>* one = list; one != list + count; ++one) {
+        if (one->ok()) {
+            sum.add(one->value_or(Q{}).thousandths());
             ++healthy;
         } else if (why == Health::ok) {
-            why = list[i].health();
+            why = one->health();
         }
     }
     if (healthy == 0 || healthy < needed)
@@ -107,7 +120,11 @@ ZORILLA_ONCE Reading<Q> mean(const Reading<Q>* list, uint8_t count, uint8_t need
     sum.add(healthy >> 1);
     return Reading<Q>::of_bounded(Q::from_thousandths(sum.divided_by(healthy)));
 }
-template <class Q, uint8_t N> Reading<Q> mean(const Reading<Q> (&list)[N], uint8_t needed = N) {
+template <class Q, uint8_t N>
+[[gnu::always_inline]] inline Reading<Q> mean(const Reading<Q> (&list)[N], uint8_t needed = N) {
+    // Known where it stands, as it mostly is.
+    if (__builtin_constant_p(needed) && needed == N)
+        return detail::mean_of_all(list);
     return mean(list, N, needed);
 }
 

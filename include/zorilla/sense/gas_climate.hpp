@@ -37,9 +37,9 @@ template <uint8_t Temperatures, uint8_t Humidities> struct ClimateTable {
     }
 };
 
-/// 2^28 / distance between two points of an axis, as a table of climate keeps it.
+/// 2^32 / distance between two points of an axis, rounded down, as a table of climate keeps it.
 constexpr uint32_t inverse_distance(uint32_t distance) {
-    return static_cast<uint32_t>(divide_rounded(int64_t{1} << 28, distance));
+    return static_cast<uint32_t>((uint64_t{1} << 32) / distance);
 }
 /// log2 of a factor in units of 2^-11, as such a table keeps it.
 constexpr int16_t log_of_factor(Ratio factor) {
@@ -54,7 +54,7 @@ namespace detail {
 template <uint8_t Rows, uint8_t Columns> struct ClimateEntries {
     uint32_t row_at[Rows]; ///< in thousandths, as bits
     uint32_t column_at[Columns];
-    uint32_t inverse_row[Rows]; ///< 2^28 / distance to the next
+    uint32_t inverse_row[Rows]; ///< 2^32 / distance to the next
     uint32_t inverse_column[Columns];
     int16_t logs[Rows * Columns]; ///< log2 of the factor, in units of 2^-11
 };
@@ -75,12 +75,14 @@ constexpr ClimateEntries<R, C> entries_of(const ClimateTable<R, C>& table) {
     return out;
 }
 
-/// Where a value lies on an axis: the point before it, and how far along to the next, in 2^-12.
+/// Where a value lies on an axis: the point before it, and how far along to the next, in 2^-16; at
+/// the next one 65,535.
 struct Along {
     uint8_t index;
-    int16_t share;
+    uint16_t share;
 };
-inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t count, int32_t value) {
+ZORILLA_SHARED inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t count,
+                                  int32_t value) {
     const auto point = [points](int i) { return static_cast<int32_t>(load_long(points + i)); };
     uint8_t i = 0;
     while (i + 2 < count && value >= point(i + 1))
@@ -89,15 +91,16 @@ inline Along along(const uint32_t* points, const uint32_t* inverse, uint8_t coun
     if (value <= from)
         return {i, 0};
     if (value >= point(i + 1))
-        return {i, 4096};
-    // At most the distance times its inverse: 2^28.
+        return {i, 0xffff};
+    // Less than the distance times its inverse: 2^32.
     const auto way = static_cast<uint32_t>(value - from);
-    return {i, static_cast<int16_t>((way * load_long(inverse + i)) >> 16)};
+    return {i, static_cast<uint16_t>((way * load_long(inverse + i)) >> 16)};
 }
 
-inline int16_t between(int16_t from, int16_t to, int16_t share) {
+/// Rounded to the nearest, so that 65,535 parts are all of the way.
+ZORILLA_SHARED inline int16_t between(int16_t from, int16_t to, uint16_t share) {
     return static_cast<int16_t>(from +
-                                ((product(static_cast<int16_t>(to - from), share) + 2048) >> 12));
+                                ((product(static_cast<int16_t>(to - from), share) + 0x8000) >> 16));
 }
 
 /// log2 of the factor in units of 2^-11. \param logs  for each row, all columns
@@ -109,7 +112,7 @@ inline int16_t correction_between(Along row, Along column, const int16_t* logs, 
 }
 } // namespace detail
 
-/// An axis of a table of climate: its points in thousandths, and 2^28 / the distance to the next.
+/// An axis of a table of climate: its points in thousandths, and 2^32 / the distance to the next.
 struct ClimateAxis {
     const uint32_t* points;
     const uint32_t* inverse;
