@@ -90,25 +90,23 @@ class Figure {
     std::string script(const std::string& title) const;
     std::string source_data(size_t source, const std::vector<Slice>& slices,
                             const Axis& time) const;
-    std::string drive_data(size_t drive, const std::vector<Slice>& slices, const Axis& time) const;
     std::string readings_panel(const Panel& panel, const Axis& axis,
                                const std::vector<Fault>& faults) const;
     std::string decision_lines(const Panel& panel) const;
     struct Lane {
         std::string name;
-        std::string data;
-        size_t column; ///< of the data; of a source its highest
-        const char* colour;
-        enum class Of : uint8_t { level, colour, machine } of = Of::level;
-        size_t index = 0; ///< of the output or the machine
+        enum class Of : uint8_t { source, drive, colour, machine } of;
+        size_t index; ///< among its kind
     };
+    std::string lane_data(const Lane& lane, size_t base, const std::vector<Slice>& slices,
+                          const Axis& time) const;
     std::string stretches(const Lane& lane, size_t base, const std::vector<Slice>& slices,
                           const Axis& axis, int& object) const;
     std::vector<Lane> lanes() const;
     std::string lanes_panel(const std::vector<Slice>& slices, const Axis& axis) const;
     static uint8_t share_of(const rig::Drive& drive, const rig::Driven& driven);
 
-    static constexpr size_t most_slices = 2000;
+    static constexpr size_t most_slices = 1200; ///< one takes at most two points of the figure
 
     std::string path_;
     std::string terminal_;

@@ -229,14 +229,14 @@ std::vector<Figure::Lane> Figure::lanes() const {
     std::vector<Lane> out;
     for (size_t i = 0; i < rig_.sources.size(); ++i)
         if (rig_.sources[i].kind == rig::Kind::truth)
-            out.push_back({rig_.sources[i].name, fmt::format("$s{}", i), 4, plot::faint});
+            out.push_back({rig_.sources[i].name, Lane::Of::source, i});
     for (size_t i = 0; i < rig_.machines.size() && !pieces_; ++i)
-        out.push_back({rig_.machines[i].name, "", 0, plot::faint, Lane::Of::machine, i});
+        out.push_back({rig_.machines[i].name, Lane::Of::machine, i});
     for (size_t i = 0; i < rig_.drives.size(); ++i)
-        out.push_back({rig_.drives[i].name, fmt::format("$d{}", i), 2, plot::lane_fill,
+        out.push_back({rig_.drives[i].name,
                        rig_.drives[i].kind() == rig::ValueKind::colour && !pieces_
                            ? Lane::Of::colour
-                           : Lane::Of::level,
+                           : Lane::Of::drive,
                        i});
     return out;
 }
@@ -298,12 +298,14 @@ std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& ax
         const size_t base = count - 1 - i; // the first on top
         tics += fmt::format("{}{} {}.35", i == 0 ? "" : ", ", plot::quoted(all[i].name), base);
         plots += i == 0 ? "" : ", ";
-        if (all[i].of == Lane::Of::level)
-            plots += fmt::format("{} using 1:({}):({}+0.7*${}) with filledcurves fc rgb '{}' fs "
-                                 "solid noborder notitle, ",
-                                 all[i].data, base, base, all[i].column, all[i].colour);
-        else
+        if (all[i].of == Lane::Of::source || all[i].of == Lane::Of::drive) {
+            drawn += lane_data(all[i], base, slices, axis);
+            plots += fmt::format(
+                "$l{} using 1:2:3 with filledcurves fc rgb '{}' fs solid noborder notitle, ", base,
+                all[i].of == Lane::Of::source ? plot::faint : plot::lane_fill);
+        } else {
             drawn += stretches(all[i], base, slices, axis, object);
+        }
         plots += fmt::format("{} with lines lc rgb '{}' lw 1 notitle", base, plot::faint);
     }
     return fmt::format("set ytics ({}) noenhanced scale 0\nset yrange [-0.15:{}]\n{}plot {}\n",
@@ -314,11 +316,10 @@ std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& ax
 std::string Figure::script(const std::string& title) const {
     const Axis time = axis();
     const std::vector<Slice> slices = filled();
-    std::string out = plot::beginning(terminal_, title);
+    std::string out = plot::beginning(terminal_, title) + "set samples 2\n";
     for (size_t i = 0; i < rig_.sources.size(); ++i)
-        out += source_data(i, slices, time);
-    for (size_t i = 0; i < rig_.drives.size(); ++i)
-        out += drive_data(i, slices, time);
+        if (rig_.sources[i].kind != rig::Kind::truth)
+            out += source_data(i, slices, time);
     const double lanes_top =
         panels().empty() ? 0.93
                          : std::min(0.13 + 0.034 * static_cast<double>(lanes().size()), 0.46);

@@ -182,7 +182,8 @@ static std::string data(const std::string& name, size_t count, double per_line, 
     return out + "END\n";
 }
 
-/// Time, middle, lowest and highest.
+/// Time, middle, lowest and highest: all of them, since gnuplot takes three calls of the system for
+/// each number that it works out.
 std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
                                 const Axis& time) const {
     const rig::Kind kind = rig_.sources[source].kind;
@@ -190,17 +191,25 @@ std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
         const Span& span = slices[i].sources[source];
         const double low = rig::shown_value(span.lowest, kind);
         const double high = rig::shown_value(span.highest, kind);
-        return span.lowest <= span.highest
-                   ? fmt::format(" {:.3f} {:.3f} {:.3f}", (low + high) / 2, low, high)
-                   : std::string(" NaN NaN NaN");
+        return span.lowest <= span.highest ? fmt::format(" {:.3f} {:.3f}", low, high)
+                                           : std::string(" NaN NaN");
     });
 }
 
-/// Time, and how much of all that it could be it is.
-std::string Figure::drive_data(size_t drive, const std::vector<Slice>& slices,
-                               const Axis& time) const {
-    return data(fmt::format("d{}", drive), slices.size(), time.per_slice,
-                [&](size_t i) { return fmt::format(" {:.3g}", slices[i].share[drive] / 255.0); });
+/// Time, and from where to where a lane is filled, by how much of all that it could be it is.
+std::string Figure::lane_data(const Lane& lane, size_t base, const std::vector<Slice>& slices,
+                              const Axis& time) const {
+    return data(fmt::format("l{}", base), slices.size(), time.per_slice, [&](size_t i) {
+        const Slice& slice = slices[i];
+        if (lane.of == Lane::Of::drive)
+            return fmt::format(" {} {:.4g}", base,
+                               static_cast<double>(base) + 0.7 * slice.share[lane.index] / 255);
+        const Span& span = slice.sources[lane.index];
+        return span.lowest > span.highest ? std::string(" NaN NaN")
+                                          : fmt::format(" {} {}", base,
+                                                        span.highest > 0 ? fmt::format("{}.7", base)
+                                                                         : std::to_string(base));
+    });
 }
 
 } // namespace zorilla::bench

@@ -128,11 +128,10 @@ static void read_all(void) {
 /// As bright to the eye: CIE 1976.
 static uint8_t even(uint8_t b) {
     if (b <= 20)
-        return (b * 1000UL + 4516) / 9033;
-    uint32_t x = (100UL * b + 4080) * 65536 / 29580;
-    if (x > 65535)
-        x = 65535;
-    return ((x * x >> 16) * x >> 16) * 255 + 32768 >> 16;
+        return (b >= 5) + (b >= 14);
+    uint16_t x = ((uint32_t)b * 56634 >> 8) + 9038;
+    uint16_t square = (uint32_t)x * x >> 16;
+    return (uint16_t)(((uint32_t)square * x >> 16) + 126) >> 8;
 }
 
 static void set_bit(volatile uint8_t* port, uint8_t bit, uint8_t on) {
