@@ -75,10 +75,10 @@ TEST_P(OnEveryChip, a_rig_does_what_its_file_says) {
         GTEST_SKIP() << "./dev test deep";
     const std::string text = moved(text_of(where.example), *rig::chip_named(where.chip));
     ASSERT_FALSE(text.empty());
-    const OnChip is = on_chip(text, is_deep() ? 30'000 : 5'000);
+    const OnChip is = on_chip(text, is_deep() ? 30'000 : 8'000);
     EXPECT_EQ(is.built.fits, "");
     EXPECT_TRUE(is.is.difference.empty()) << is.is.difference.front() << is.is.difference.at(2);
-    EXPECT_GE(is.is.passes, is_deep() ? 295U : 45U);
+    EXPECT_GE(is.is.passes, is_deep() ? 295U : 75U);
     EXPECT_EQ(is.is.missed, 0U);
 
     // And takes what the table says, where it stands there.

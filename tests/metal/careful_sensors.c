@@ -7,8 +7,7 @@
 
 static uint32_t now;
 #define SMOOTH_EXPONENT (-14) // 30 s
-#include "tests/metal/numbers.h"
-#include "tests/metal/sensor_tables.h"
+#include "tests/metal/careful_air.h"
 
 enum {
 #define COSTED(name) name,
@@ -31,19 +30,29 @@ enum {
     OPEN_CIRCUIT,
     SHORT_CIRCUIT,
     OUT_OF_RANGE,
+    WARMING,
     BAD_FRAME = 7,
     NO_ECHO,
     TOO_NEAR,
     TOO_FAR
 };
 
-/// Of a sensor that pulls to the supply when its wire is off, or to ground.
-static inline uint8_t fault_of(uint16_t code, uint16_t first, uint16_t last, uint8_t open_at_top) {
+/// Of a sensor that pulls to the supply when its wire is off, or to ground; `bottom` and `top` are
+/// its last codes that are none of a wire's faults.
+static inline uint8_t fault_between(uint16_t code, uint16_t first, uint16_t last, uint16_t bottom,
+                                    uint16_t top, uint8_t open_at_top) {
     if (code >= first && code <= last)
         return OK;
-    if (code >= 8 && code <= 1015)
+    if (code >= bottom && code <= top)
         return OUT_OF_RANGE;
-    return (code > 1015) == open_at_top ? OPEN_CIRCUIT : SHORT_CIRCUIT;
+    return (code > top) == open_at_top ? OPEN_CIRCUIT : SHORT_CIRCUIT;
+}
+static inline uint8_t fault_of(uint16_t code, uint16_t first, uint16_t last, uint8_t open_at_top) {
+    return fault_between(code, first, last, 8, 1015, open_at_top);
+}
+static inline uint8_t fault_of_air(int32_t t, int32_t coldest, int32_t hottest, int32_t h,
+                                   int32_t driest) {
+    return t < coldest || t > hottest || h < driest || h > 100000 ? OUT_OF_RANGE : OK;
 }
 
 // In 4 mK, each 8 codes.
@@ -69,56 +78,6 @@ static inline int32_t from_table(const __flash int16_t* table, uint16_t first, u
 
 static uint32_t product16(uint16_t a, uint16_t b) { return (uint32_t)a * b; }
 
-/// log2 of 17 bits, in 2^-11.
-static uint16_t log_of_long(uint32_t x) { return x >> 16 ? log_of(x >> 2) + 4096 : log_of(x); }
-
-/// 17.62 t / (243.12 degC + t), in thousandths.
-static int32_t magnus(int32_t t) { return t * 17620 / (243120 + t); }
-
-static int32_t dew(int32_t t, uint32_t h) {
-    // ln(h / 100 %): 0.34657 for each 2^-10 and half as much for each 2^-11 of its log2.
-    int32_t g = (((int32_t)log_of_long(h) - 34016) * 693 >> 11) + magnus(t);
-    return 24312 * g / (17620 - g) * 10;
-}
-
-static uint32_t vapour(int32_t t, uint32_t h) {
-    uint32_t along = t + 40000;
-    const __flash uint32_t* at = saturated + (along >> 11);
-    uint32_t all = at[0] + ((at[1] - at[0]) * (uint16_t)(along & 0x7ff) >> 11);
-    return all * (uint16_t)(h * 41 / 1000) / 4100;
-}
-
-static uint8_t root(uint16_t x) {
-    uint8_t out = 0;
-    for (uint8_t bit = 0x80; bit; bit >>= 1)
-        if ((uint16_t)(out | bit) * (out | bit) <= x)
-            out |= bit;
-    return out;
-}
-
-/// In degF as it is defined: 2^-7 of a degree, and 2^-8 of a percent.
-static int32_t heat(int32_t celsius, uint32_t humidity) {
-    int32_t t = (celsius * 9 / 5 * 16 + 512000) / 125;
-    int32_t r = humidity * 32 / 125;
-    int32_t simple = (t + 7808 + (t - 8704) * 6 / 5 + r * 94 / 2000) / 2;
-    int32_t f = (simple + t) / 2;
-    if (f >= 10240) {
-        int32_t rr = r * r >> 8;
-        int32_t a = -694337 + (r * 10387 >> 4) - (rr * 449 >> 7);         // 2^-14
-        int32_t b = 33571 - (r * 58918 >> 12) + ((rr >> 4) * 3577 >> 12); // 2^-14
-        int32_t c = -7170 + (r * 20615 >> 12) - (rr * 534 >> 16);         // 2^-20
-        int32_t d = b + ((t >> 1) * c >> 12);
-        f = (a + (d * (t >> 1) >> 6)) >> 7;
-        if (r < 3328 && t >= 10240 && t <= 14336) {
-            int16_t off = t - 12160;
-            f -= (3328 - r) * root((uint16_t)(2176 - (off < 0 ? -off : off)) * 30) >> 11;
-        } else if (r > 21760 && t >= 10240 && t <= 11136) {
-            f += (r - 21760) * (11136 - t) / 12800;
-        }
-    }
-    return (f - 4096) * 625 / 144;
-}
-
 /// log2 of the climate's factor in 2^-11, between those of three temperatures and two humidities.
 static int16_t climate_log(int32_t t, uint32_t h) {
     static const __flash int16_t logs[][2] = {{1568, 1198}, {0, -311}, {-659, -1054}};
@@ -143,12 +102,18 @@ static uint32_t thousandths_of(uint32_t a, uint32_t b) {
     return a / b * 1000 + a % b * 1000 / b;
 }
 
-static int32_t rate(int32_t value) {
+/// A change in a minute, over the last 5 min in eight steps.
+static int32_t rate(int32_t value, uint8_t ill) {
     static struct {
         int32_t value;
         uint32_t at;
     } past[8];
     static uint8_t next, count;
+    out.health = ill;
+    if (ill) {
+        count = 0;
+        return 0;
+    }
     uint8_t last = (next - 1) & 7;
     if (!count || now - past[last].at >= 37500) {
         past[next].value = value;
@@ -157,11 +122,16 @@ static int32_t rate(int32_t value) {
         if (count < 8)
             count++;
     }
-    uint8_t first = count < 8 ? 0 : next;
+    uint8_t first = (next - count) & 7;
+    // Behind a pause the oldest ones are too old.
+    for (; count > 1 && now - past[(first + 1) & 7].at >= 300000; count--)
+        first = (first + 1) & 7;
     int32_t rise = value - past[first].value;
     uint32_t time = now - past[first].at, size = rise < 0 ? -rise : rise;
-    if (time == 0)
+    if (time < 225000) {
+        out.health = MISSING;
         return 0;
+    }
     size = size < 71582 ? size * 60000 / time : (size >> 4) * 60000 / (time >> 4);
     return rise < 0 ? -size : size;
 }
@@ -170,7 +140,7 @@ static void __attribute__((noinline)) convert(const struct input* in) {
     uint16_t code = in->a;
     switch (BANK_ONLY) {
     case thermistor_beta:
-        out.health = in->a > 0xffff ? MISSING : fault_of(code, 29, 997, 1);
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 116, 975, 1);
         if (out.health == OK)
             out.value = from_table(degrees, 0, 3, code);
         break;
@@ -180,7 +150,7 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = from_table(by_points, 72, 3, code);
         break;
     case thermistor_coefficients:
-        out.health = in->a > 0xffff ? MISSING : fault_of(code, 135, 572, 1);
+        out.health = in->a > 0xffff ? MISSING : fault_between(code, 135, 572, 5, 669, 1);
         if (out.health == OK)
             out.value = from_table(by_coefficients, 128, 3, code);
         break;
@@ -195,7 +165,11 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = ((uint32_t)code * 62500 + 32) >> 6;
         break;
     case humidity_chip_: {
-        out.health = in->a > 0xffff ? MISSING : OK;
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 133, 830, 1);
+        if (out.health == OK && (in->b < -40000 || in->b > 85000))
+            out.health = OUT_OF_RANGE;
+        if (out.health != OK)
+            break;
         int32_t raw = (int32_t)((uint32_t)code * 40323 >> 8) - 25806;
         // 1 / (1 - x) by its series, in 2^-16.
         int16_t x = (in->b - 25000) * 145 >> 10, xx = (int32_t)x * x >> 16;
@@ -245,6 +219,8 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         if (!runs || time >= 1000) {
             if (runs)
                 out.value = thousandths_of((uint32_t)(uint16_t)(in->a - edges) * 30000, time);
+            if (out.value > 50000000)
+                out.health = OUT_OF_RANGE;
             runs = 1;
             began = now;
             edges = in->a;
@@ -257,15 +233,23 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.value = thousandths_of(30000000, in->b);
         break;
     case dew_point_:
-        out.health = in->c > 0 ? OK : OUT_OF_RANGE;
-        if (in->c > 0)
+        out.health = fault_of_air(in->b, -40000, 60000, in->c, 1000);
+        if (out.health == OK)
             out.value = dew(in->b, in->c);
         break;
-    case heat_index_: out.value = heat(in->b, in->c); break;
-    case absolute_humidity_: out.value = vapour(in->b, in->c); break;
-    case rate_of_change: out.value = rate(in->b); break;
+    case heat_index_:
+        out.health = fault_of_air(in->b, 0, 45000, in->c, 0);
+        if (out.health == OK)
+            out.value = heat(in->b, in->c);
+        break;
+    case absolute_humidity_:
+        out.health = fault_of_air(in->b, -40000, 60000, in->c, 0);
+        if (out.health == OK)
+            out.value = vapour(in->b, in->c);
+        break;
+    case rate_of_change: out.value = rate(in->b, in->c); break;
     case linear_chip_:
-        out.health = in->a > 0xffff ? MISSING : fault_of(code, 31, 543, 0);
+        out.health = in->a > 0xffff ? MISSING : fault_of(code, 32, 543, 1);
         if (out.health == OK)
             out.value = (int32_t)(((uint32_t)code * 20625 + 32) >> 6) - 50000;
         break;
@@ -288,7 +272,7 @@ static void __attribute__((noinline)) convert(const struct input* in) {
             out.health = OUT_OF_RANGE;
             break;
         }
-        if (width >= 36000) {
+        if (width == 0 || width >= 36000) {
             out.health = NO_ECHO;
             break;
         }
@@ -330,7 +314,9 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         if (!warm && (int32_t)(now - since) >= 3000)
             warm = 1;
         out.health = in->a > 0xffff ? MISSING : fault_of(code, 4, 1019, 0);
-        if (out.health == OK && warm) {
+        if (out.health == OK && !warm)
+            out.health = WARMING;
+        if (out.health == OK) {
             int16_t zero = 3246;
             if (BANK_ONLY == gas_in_climate)
                 zero += climate_log(in->b, in->c);
