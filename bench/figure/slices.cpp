@@ -159,9 +159,10 @@ std::vector<Figure::Fault> Figure::faults(const std::vector<Slice>& slices) {
 }
 
 /// Lines of data under a name of their own, which gnuplot reads quickly. What goes on as it is
-/// needs no line but its first and its last.
+/// needs no line but its first and its last. \param steps  whether it changes at once
 template <class Line>
-static std::string data(const std::string& name, size_t count, double per_line, Line line) {
+static std::string data(const std::string& name, size_t count, double per_line, bool steps,
+                        Line line) {
     std::string out = fmt::format("${} << END\n", name), last, text;
     bool left_out = false;
     const auto add = [&](size_t i) {
@@ -170,8 +171,8 @@ static std::string data(const std::string& name, size_t count, double per_line, 
     for (size_t i = 0; i < count; ++i) {
         text = line(i);
         const bool same = text == last;
-        if (!same && left_out)
-            add(i - 1);
+        if (!same && i > 0 && (left_out || steps))
+            add(steps ? i : i - 1);
         last = std::move(text);
         if (!same)
             add(i);
@@ -187,7 +188,7 @@ static std::string data(const std::string& name, size_t count, double per_line, 
 std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
                                 const Axis& time) const {
     const rig::Kind kind = rig_.sources[source].kind;
-    return data(fmt::format("s{}", source), slices.size(), time.per_slice, [&](size_t i) {
+    return data(fmt::format("s{}", source), slices.size(), time.per_slice, false, [&](size_t i) {
         const Span& span = slices[i].sources[source];
         const double low = rig::shown_value(span.lowest, kind);
         const double high = rig::shown_value(span.highest, kind);
@@ -199,7 +200,7 @@ std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
 /// Time, and from where to where a lane is filled, by how much of all that it could be it is.
 std::string Figure::lane_data(const Lane& lane, size_t base, const std::vector<Slice>& slices,
                               const Axis& time) const {
-    return data(fmt::format("l{}", base), slices.size(), time.per_slice, [&](size_t i) {
+    return data(fmt::format("l{}", base), slices.size(), time.per_slice, true, [&](size_t i) {
         const Slice& slice = slices[i];
         if (lane.of == Lane::Of::drive)
             return fmt::format(" {} {:.4g}", base,
