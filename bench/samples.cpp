@@ -17,6 +17,15 @@ namespace {
 
 constexpr const char* example = "time (s),light (code),condition";
 
+constexpr size_t eight = 8;
+
+/// Eight characters.
+uint64_t number_of(const char* at) {
+    uint64_t out = 0;
+    std::memcpy(&out, at, eight);
+    return out;
+}
+
 bool is_code(double value) {
     return value >= 0 && value <= 65'535 && value == static_cast<double>(static_cast<int>(value));
 }
@@ -86,17 +95,27 @@ void SampleReader::set_condition(std::string_view name) {
                                         "taken, such as \"covered\"",
                                         shown(name), conditions_.size()));
     }
+    // As `is_same_condition` compares it.
+    name_ = {};
+    if (name.empty() || name.size() > 2 * eight)
+        return;
+    char padded[2 * eight] = {};
+    std::memcpy(padded, name.data(), name.size());
+    char mask[eight] = {};
+    std::memset(mask, 0xff, std::min(name.size(), eight));
+    name_ = {number_of(padded), number_of(mask),
+             name.size() > eight ? number_of(padded + name.size() - eight) : 0, name.size()};
 }
 
-/// Whether the condition of the row before stands here again.
+/// The condition of the row before stands here again.
 inline bool SampleReader::is_same_condition(const char* at, const char* end) const {
-    if (condition_ >= conditions_.size())
+    // Behind the end eight characters more can be read.
+    if (name_.size == 0 || static_cast<size_t>(end - at) <= name_.size ||
+        ((number_of(at) ^ name_.first) & name_.mask) != 0)
         return false;
-    const std::string& name = conditions_[condition_];
-    if (name.empty() || static_cast<size_t>(end - at) <= name.size() ||
-        std::memcmp(at, name.data(), name.size()) != 0)
+    if (name_.size > eight && number_of(at + name_.size - eight) != name_.last)
         return false;
-    const char behind = at[name.size()];
+    const char behind = at[name_.size];
     return behind == ',' || behind == '\n' || behind == '\r';
 }
 
@@ -124,7 +143,7 @@ inline bool SampleReader::is_same_condition(const char* at, const char* end) con
                 return false;
             time = value * time_scale_;
         } else if (field->role == Role::condition && is_same_condition(at, end)) {
-            at += conditions_[condition_].size();
+            at += name_.size;
         } else {
             const char* const from = at;
             while (at < end && *at != ',' && *at != '\n' && *at != '\r' && *at != '"')

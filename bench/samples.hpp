@@ -96,6 +96,12 @@ class SampleReader {
     double time_scale_ = 0;
     double milliseconds_ = 0;
     size_t condition_ = 0;
+    /// Its name as two numbers, the first and the last eight characters of it; none where it is
+    /// empty, or too long for that.
+    struct {
+        uint64_t first = 0, mask = 0, last = 0;
+        size_t size = 0;
+    } name_;
     bool row_is_bad_ = false;
     uint64_t bad_lines_ = 0;
 };

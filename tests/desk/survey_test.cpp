@@ -10,6 +10,7 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
+#include <map>
 #include <random>
 
 namespace {
@@ -250,6 +251,29 @@ TEST(Survey, fragment_is_a_rig_that_judges_as_surveyed) {
     Samples contact;
     contact.normal("open", 100, 3, 0.5).normal("closed", 100, 1020, 0.5);
     EXPECT_TRUE(has(contact.tool("--rig").out, "of two values, a digital pin may do too"));
+}
+
+TEST(Survey, conditions_are_told_apart_however_alike_their_names_are) {
+    std::mt19937 random(5);
+    const std::string all = "the door of the hen house stands open";
+    std::map<std::string, uint64_t> counts;
+    Samples samples;
+    for (int stretch = 0; stretch < 300; ++stretch) {
+        std::string name = all.substr(0, 1 + random() % 20);
+        while (name.back() == ' ')
+            name.pop_back();
+        if (random() % 4 == 0)
+            name[random() % name.size()] = 'x';
+        if (name.front() == ' ' || (counts.count(name) == 0 && counts.size() >= 60))
+            continue;
+        const int count = 1 + static_cast<int>(random() % 5);
+        samples.add(name, count, [](int i) { return 500 + i; });
+        counts[name] += static_cast<uint64_t>(count);
+    }
+    std::map<std::string, uint64_t> found;
+    for (const bench::ConditionSurvey& condition : samples.survey().conditions)
+        found[condition.name] = condition.count();
+    EXPECT_EQ(found, counts);
 }
 
 TEST(Survey, decimals_and_huge_numbers_keep_their_worth_in_bounded_memory) {
