@@ -138,7 +138,7 @@ void draw(const std::string& path, const std::string& script) {
 Pen::Pen(const std::string& terminal)
     : image_(temporary_pattern()), said_(temporary_pattern()),
       pipe_(popen(
-          fmt::format("gnuplot -d >{} 2>{}", in_quotes(image_.path()), in_quotes(said_.path()))
+          fmt::format("exec gnuplot -d >{} 2>{}", in_quotes(image_.path()), in_quotes(said_.path()))
               .c_str(),
           "we")) {
     if (pipe_ == nullptr)

@@ -6,6 +6,7 @@
 #include "bench/plot.hpp"
 #include "rig/run/running_rig.hpp"
 
+#include <algorithm>
 #include <cstdint>
 #include <string>
 #include <utility>
@@ -43,6 +44,11 @@ class Figure {
         int32_t lowest = INT32_MAX;
         int32_t highest = INT32_MIN;
         Health fault = Health::ok; ///< the last one, if any
+
+        void include(int32_t value) {
+            lowest = std::min(lowest, value);
+            highest = std::max(highest, value);
+        }
     };
     struct Slice {
         std::vector<Span> sources;
@@ -113,6 +119,7 @@ class Figure {
     plot::Pen pen_;
     const rig::Rig& rig_;
     std::vector<Slice> slices_;
+    std::vector<uint32_t> shown_; ///< of each output, the value that it was last
     int64_t begin_ = 0;
     int64_t end_ = 0;
     int64_t slice_end_ = INT64_MIN; ///< of the last one

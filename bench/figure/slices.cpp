@@ -72,29 +72,30 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
     end_ = now;
     const bool is_new = now >= slice_end_ && begin_slice(now);
     Slice& slice = slices_.back();
-    for (size_t i = 0; i < slice.sources.size(); ++i) {
-        const rig::AnyReading reading = running.readings()[i];
-        Span& span = slice.sources[i];
-        if (reading.ok()) {
-            const int32_t value = reading.value_or({}).thousandths();
-            span.lowest = std::min(span.lowest, value);
-            span.highest = std::max(span.highest, value);
-        } else {
-            span.fault = reading.health();
-        }
+    Span* span = slice.sources.data();
+    for (const rig::AnyReading& reading : running.readings()) {
+        const int32_t value = reading.value_or({}).thousandths();
+        if (!reading.ok())
+            span->fault = reading.health();
+        else if (value < span->lowest || value > span->highest)
+            span->include(value);
+        ++span;
     }
-    // Else what is on or off, and a machine, is what it was in the pass before.
-    const bool all = is_new || running.changed();
+    // Else an output that is what it was, and a machine, stands there already.
+    shown_.resize(slice.share.size());
     for (size_t i = 0; i < slice.share.size(); ++i) {
-        if (!all && rig_.drives[i].kind() == rig::ValueKind::on_off)
-            continue;
         const rig::Driven& driven = running.drivens()[i];
+        const uint32_t bits = driven.value.bits();
+        if (!is_new && bits == shown_[i])
+            continue;
+        shown_[i] = bits;
         slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], driven));
-        if (rig_.drives[i].kind() == rig::ValueKind::colour && driven.value.bits() != 0)
-            slice.colour[i] = driven.value.bits();
+        if (rig_.drives[i].kind() == rig::ValueKind::colour && bits != 0)
+            slice.colour[i] = bits;
     }
-    for (size_t i = 0; all && i < slice.state.size(); ++i)
-        slice.state[i] = running.state(i);
+    if (is_new || running.changed())
+        for (size_t i = 0; i < slice.state.size(); ++i)
+            slice.state[i] = running.state(i);
 }
 
 void Figure::add_piece(int64_t length, const std::vector<Piece>& parts) {
@@ -166,7 +167,7 @@ static std::string data(const std::string& name, size_t count, double per_line, 
     std::string out = fmt::format("${} << END\n", name), last, text;
     bool left_out = false;
     const auto add = [&](size_t i) {
-        out += fmt::format("{:.9g}{}\n", static_cast<double>(i) * per_line, last);
+        out += fmt::format("{:.7g}{}\n", static_cast<double>(i) * per_line, last);
     };
     for (size_t i = 0; i < count; ++i) {
         text = line(i);

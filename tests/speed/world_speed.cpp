@@ -125,7 +125,7 @@ int main() {
     }
     fmt::print("\nThe hen house in its world, a pass a second: a year on one core took {:.1f} s\n",
                year.seconds);
-    print(fmt::format("zorilla try, {} passes: time, to a loop by hand", rows), median(tries), 4.5,
+    print(fmt::format("zorilla try, {} passes: time, to a loop by hand", rows), median(tries), 5.3,
           true);
     print(
         fmt::format("zorilla try: memory of a year, {} KiB, to that of three days", year.kilobytes),
