@@ -53,9 +53,11 @@ template <class Reader> class RowsAhead {
             return false;
         const typename Reader::Head* const head = batch_->heads.data() + at_;
         const typename Reader::Value* const values = batch_->values.data() + at_ * width_;
-        // What the other core has written takes its time to come over.
-        __builtin_prefetch(head + soon);
-        __builtin_prefetch(values + soon * width_);
+        if (at_ + soon < batch_->count) {
+            // What the other core has written takes its time to come over.
+            __builtin_prefetch(head + soon);
+            __builtin_prefetch(values + soon * width_);
+        }
         static_cast<typename Reader::Head&>(row_) = *head;
         row_.values = values;
         ++at_;

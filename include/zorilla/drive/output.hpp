@@ -62,8 +62,7 @@ ZORILLA_SHARED constexpr uint8_t even_in_a_pass(uint8_t b) {
 
 /// The duty that looks as bright as this share of the full brightness, since the eye tells small
 /// differences better in the dark. The lightness of CIE 1976 (ISO/CIE 11664-4), within half a 255th
-/// of its formula. Cost: at most 100 cycles of the ATmega328P; nothing where the brightness is a
-/// constant.
+/// of its formula. Cost: three products of 16 bits; nothing where the brightness is a constant.
 constexpr Duty even(Duty brightness) {
     const uint8_t b = brightness.of_255();
     return Duty::from_255ths(__builtin_constant_p(b) ? detail::even_of_a_constant(b)
