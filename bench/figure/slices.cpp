@@ -193,8 +193,9 @@ std::string Figure::source_data(size_t source, const std::vector<Slice>& slices,
         const Span& span = slices[i].sources[source];
         const double low = rig::shown_value(span.lowest, kind);
         const double high = rig::shown_value(span.highest, kind);
-        return span.lowest <= span.highest ? fmt::format(" {:.3f} {:.3f}", low, high)
-                                           : std::string(" NaN NaN");
+        return span.lowest <= span.highest
+                   ? fmt::format(" {:.3f} {:.3f} {:.3f}", (low + high) / 2, low, high)
+                   : std::string(" NaN NaN NaN");
     });
 }
 

@@ -164,6 +164,12 @@ TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
     const std::string figure = desk::read_all(folder / "out.svg");
     EXPECT_TRUE(has(figure, "<svg") && has(figure, "roost: open circuit") &&
                 has(figure, "cold below 4 degC") && has(figure, "heat_lamp"));
+
+    // Where more rows come than a figure has points, a band goes from the lowest to the highest.
+    const std::string box = ZORILLA_SOURCE "/examples/proofing_box/";
+    zorilla(fmt::format("run {0}proofing_box.toml --trace {0}dough.csv --figure {1}", box,
+                        folder / "dough.svg"));
+    EXPECT_TRUE(has(desk::read_all(folder / "dough.svg"), "fill-opacity = '0.3"));
 }
 
 TEST(Tool, draws_a_figure_of_whatever_there_is) {
