@@ -123,15 +123,16 @@ int main() {
         possible.push_back(2 * one / twice);
         shares.push_back(twice / (2 * two));
     }
-    fmt::print("\nThe hen house in its world, a pass a second: a year on one core took {:.1f} s\n",
-               year.seconds);
+    fmt::print("\nThe hen house in its world, a pass a second\n");
+    print("zorilla try: seconds for a year, on one core", year.seconds, 10, true);
     print(fmt::format("zorilla try, {} passes: time, to a loop by hand", rows), median(tries), 5.3,
           true);
     print(
         fmt::format("zorilla try: memory of a year, {} KiB, to that of three days", year.kilobytes),
         static_cast<double>(year.kilobytes) / static_cast<double>(some_days.kilobytes), 1.1, true);
-    fmt::print("A yield is {:.2f} times as fast on two cores as on one; two at once, {:.2f}\n",
-               median(ratios), median(possible));
+    print(fmt::format("zorilla yield: times as fast on two cores as on one (at once {:.2f})",
+                      median(possible)),
+          median(ratios), 1.9, false);
     print("zorilla yield: of what two at once show that two cores give", median(shares), 0.95,
           false);
     return all_kept ? 0 : 1;
