@@ -122,6 +122,65 @@ TEST(ValueTable, its_first_and_last_points_are_read) {
     }
 }
 
+/// Each code that a table in a device reads, beside the lines through its points.
+template <const auto& Spec> void expect_lines() {
+    const CodeRange range = Spec.code_range();
+    for (uint32_t code = range.first; code <= range.last; ++code) {
+        const auto is = ValueTable<Spec>().read(Sample(static_cast<uint16_t>(code)));
+        ASSERT_EQ(is.health(), Health::ok) << code;
+        ASSERT_NEAR(is.value_or({}).thousandths(),
+                    Spec.curve().value_at(static_cast<uint16_t>(code)), 2)
+            << code;
+    }
+}
+constexpr auto three = value_table(at(112, 0_cm), at(480, 20_cm), at(900, 35_cm));
+constexpr auto three_beyond = three.range(0_cm - 2_cm, 37_cm);
+constexpr auto falling =
+    value_table(at(40, 80_cm), at(200, 41_cm), at(500, 20_cm), at(700, 9_cm), at(990, 1_cm));
+constexpr auto six = value_table(at(40, 0_cm), at(90, 7_cm), at(200, 9_cm), at(480, 20_cm),
+                                 at(700, 26_cm), at(900, 35_cm));
+constexpr auto seven_falling =
+    value_table(at(30, 90_cm), at(90, 70_cm), at(200, 50_cm), at(480, 40_cm), at(700, 26_cm),
+                at(900, 5_cm), at(1000, 1_cm));
+
+TEST(ValueTable, in_a_device_is_its_lines_whether_they_are_few_or_many) {
+    expect_lines<three>();
+    expect_lines<three_beyond>();
+    expect_lines<falling>();
+    expect_lines<six>();
+    expect_lines<seven_falling>();
+}
+
+template <uint8_t N> void expect_mean(std::mt19937& random) {
+    std::uniform_int_distribution<int32_t> all(-2'000'000'000, 2'000'000'000), few(-50, 50);
+    for (int i = 0; i < 500; ++i) {
+        Reading<Length> list[N];
+        int64_t sum = 0;
+        for (Reading<Length>& one : list) {
+            const int32_t value = i % 2 == 0 ? all(random) : few(random);
+            sum += value;
+            one = Reading<Length>::of_bounded(Length::from_thousandths(value));
+        }
+        const auto exact = static_cast<int64_t>(std::floor((static_cast<double>(sum) + N / 2) / N));
+        const auto is = detail::mean_of_all(list);
+        ASSERT_EQ(is.value_or({}).thousandths(), exact) << int{N};
+        ASSERT_EQ(mean(list, N, 1).value_or({}).thousandths(), exact) << int{N};
+        list[random() % N] = Reading<Length>::without_value(Health::no_echo);
+        ASSERT_EQ(detail::mean_of_all(list).health(), Health::no_echo);
+        ASSERT_EQ(mean(list).health(), Health::no_echo);
+    }
+}
+
+TEST(Mean, of_all_readings_is_exact_to_the_ends_of_what_a_number_holds) {
+    std::mt19937 random(8);
+    expect_mean<2>(random);
+    expect_mean<3>(random);
+    expect_mean<4>(random);
+    expect_mean<7>(random);
+    expect_mean<8>(random);
+    expect_mean<16>(random);
+}
+
 TEST(HumidityChip, what_is_far_from_any_humidity_has_no_value) {
     const auto air = Reading<Temperature>::of(25_degC);
     const auto factor = [](uint16_t) { return int32_t{32'768}; };
