@@ -151,9 +151,7 @@ void DeviceWriter::drive(size_t index) {
 
     // What its pins do, and what goes there.
     const bool dims = is_dimmed(kind, drive) || kind.way > PinWay::duty;
-    const char* role = dims && kind.cpp.dimmed != nullptr ? kind.cpp.dimmed : kind.cpp.switched;
-    if (role == nullptr)
-        role = kind.cpp.dimmed;
+    const bool by_timer = kind.cpp.dimmed != nullptr && (dims || kind.cpp.switched == nullptr);
     std::string shows = fmt::format("device.{}.value()", name);
     if (!test_.empty()) {
         const std::string full = cpp_typed(drive.full(), drive.kind());
@@ -161,9 +159,10 @@ void DeviceWriter::drive(size_t index) {
         shows = fmt::format("device.tests ? (device.{}.of({}) == on ? {} : {}) : {}", test_, index,
                             full, none, shows);
     }
-    std::string written = role == kind.cpp.dimmed ? kind.cpp.shows : "{value}";
+    // What is on or off is the same to the eye.
+    std::string written = by_timer ? kind.cpp.shows : "{value}";
     put(written, "{value}", shows);
-    outputs_.push_back({form.fill(role), written, shows});
+    outputs_.push_back({form.fill(by_timer ? kind.cpp.dimmed : kind.cpp.switched), written, shows});
 }
 
 void DeviceWriter::self_test() {
