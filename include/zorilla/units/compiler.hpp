@@ -10,18 +10,19 @@ avr-gcc of most distributions is too old. Elsewhere g++ 8 or clang 7, with -std=
 #include "zorilla/the_compiler_is_too_old_see_the_error_above.hpp"
 #endif
 
-/// Before what several blocks of a small chip are to share rather than each have its own copy of.
-/// And before what is called from one place, as the pass of a device is: there a small chip knows
-/// where each part of the device stands, and need not count from its beginning.
-/// Before a function that stands in place where one block calls it, and is shared where several do:
-/// the compiler can tell as long as nobody else may call it.
+// On a small chip:
+// ZORILLA_SHARED stands before what several blocks are to share rather than each have its own copy;
+// ZORILLA_ONCE before a function that stands in place where one block calls it, and is shared where
+// several do, which the compiler can tell as long as nobody else may call it;
+// ZORILLA_IN_PLACE before what is called from one place, as the pass of a device is: there the chip
+// knows where each part of the device stands, and need not count from its beginning.
 #if defined(__AVR__)
-#define ZORILLA_ONCE static
 #define ZORILLA_SHARED [[gnu::noinline]]
+#define ZORILLA_ONCE static
 #define ZORILLA_IN_PLACE [[gnu::always_inline]]
 #else
-#define ZORILLA_ONCE
 #define ZORILLA_SHARED
+#define ZORILLA_ONCE
 #define ZORILLA_IN_PLACE
 #endif
 
