@@ -54,8 +54,9 @@ class Background {
     pid_t child_ = 0;
 };
 
+/// Waits for a minute at most: for what must come, however busy the machine.
 template <class Done> bool wait_for(Done done) {
-    for (int i = 0; i < 1000; ++i) {
+    for (int i = 0; i < 6000; ++i) {
         if (done())
             return true;
         std::this_thread::sleep_for(std::chrono::milliseconds(10));

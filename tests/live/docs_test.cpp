@@ -52,16 +52,20 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
                                   fmt::format("--page {}", desk::free_port()));
         if (line.rfind("live ", 0) == 0 && !has(line, " < "))
             line += " --for '1500 ms'";
-        std::string before;
-        if (line.rfind("demo ", 0) == 0) {
-            line += fmt::format(" --page {}", desk::free_port());
-            before = "timeout --preserve-status -s INT 5 ";
+        if (line.rfind("demo ", 0) == 0) { // ended once it says what is read
+            line += fmt::format(" --page {} > demo.log & for i in $(seq 600); do "
+                                "grep -q ' reads ' demo.log && break; sleep 0.1; done; "
+                                "kill -s INT $!; cat demo.log; wait $!",
+                                desk::free_port());
         }
         const bool needs_box = has(line, " box");
         const desk::Outcome out = desk::shell(fmt::format(
-            "cd '{0}'; {1}{5}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
-            needs_box ? fmt::format("{} {} --once > box.log & sleep 0.5; ", ZORILLA_TOOL, box) : "",
-            ZORILLA_TOOL, line, needs_box ? "kill $!;" : "", before));
+            "cd '{0}'; {1}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
+            needs_box ? fmt::format("rm -f box; {} {} --once > box.log & for i in $(seq 600); do "
+                                    "[ -e box ] && break; sleep 0.1; done; ",
+                                    ZORILLA_TOOL, box)
+                      : "",
+            ZORILLA_TOOL, line, needs_box ? "kill $!;" : ""));
         EXPECT_EQ(out.status, 0) << line << "\n" << out.out << out.err;
         EXPECT_FALSE(out.out.empty() && !has(line, "--figure")) << line;
     }
