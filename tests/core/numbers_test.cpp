@@ -202,4 +202,23 @@ TEST(HumidityChip, what_is_far_from_any_humidity_has_no_value) {
     }
 }
 
+TEST(Smoothing, makes_a_step_of_any_length_to_a_four_thousandth) {
+    std::mt19937 random(2);
+    std::uniform_real_distribution<double> constants(0, std::log(2.07e9)), times(-9, 4);
+    for (int i = 0; i < 20'000; ++i) {
+        const double constant = std::floor(std::exp(constants(random)));
+        const double ms = std::floor(constant * std::exp(times(random)));
+        if (ms > 2.07e9)
+            continue;
+        Smoothing<Temperature> smooth(Duration::from_thousandths(static_cast<int32_t>(constant)));
+        smooth.pass(Instant(7), Reading<Temperature>::of(0_degC));
+        const auto out =
+            smooth.pass(Instant(7 + static_cast<uint32_t>(ms)),
+                        Reading<Temperature>::of(Temperature::from_thousandths(2'000'000'000)));
+        const double share = -std::expm1(-ms / constant);
+        ASSERT_NEAR(out.value_or({}).thousandths() / 2e9, share, share / 4096 + 1e-9)
+            << ms << " of " << constant;
+    }
+}
+
 } // namespace

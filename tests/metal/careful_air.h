@@ -54,3 +54,50 @@ static int32_t heat(int32_t celsius, uint32_t humidity) {
     }
     return (f - 4096) * 625 / 144;
 }
+
+#ifdef KEEPS
+/// How far along the way from one point to the next, of an axis with any points, in 2^-16.
+static uint16_t __attribute__((noinline))
+along(const __flash int32_t* at, const __flash uint32_t* inverse, uint8_t count, int32_t value,
+      uint8_t* place) {
+    uint8_t i = 0;
+    while (i + 2 < count && value >= at[i + 1])
+        i++;
+    *place = i;
+    if (value <= at[i])
+        return 0;
+    return value >= at[i + 1] ? 0xffff : (value - at[i]) * inverse[i] >> 16;
+}
+/// log2 of the climate's factor in 2^-11, between those of three temperatures and two humidities.
+static int16_t climate_log(int32_t t, uint32_t h) {
+    static const __flash int16_t logs[][2] = {{1568, 1198}, {0, -311}, {-659, -1054}};
+    static const __flash int32_t warmths[] = {-10000, 20000, 50000}, damps[] = {33000, 85000};
+    static const __flash uint32_t by_warmth[] = {143165, 143165}, by_damp[] = {82595};
+    uint8_t row, column;
+    uint16_t up = along(warmths, by_warmth, 3, t, &row) >> 1;
+    uint16_t across = along(damps, by_damp, 2, h, &column) >> 1;
+    const __flash int16_t* at = logs[row] + column;
+    int16_t low = at[0] + (int16_t)((int32_t)(int16_t)(at[1] - at[0]) * (int16_t)across >> 15);
+    int16_t high = at[2] + (int16_t)((int32_t)(int16_t)(at[3] - at[2]) * (int16_t)across >> 15);
+    return low + (int16_t)((int32_t)(int16_t)(high - low) * (int16_t)up >> 15);
+}
+#else
+static uint32_t product16(uint16_t a, uint16_t b) { return (uint32_t)a * b; }
+
+/// log2 of the climate's factor in 2^-11, between those of three temperatures and two humidities.
+static int16_t climate_log(int32_t t, uint32_t h) {
+    static const __flash int16_t logs[][2] = {{1568, 1198}, {0, -311}, {-659, -1054}};
+    uint16_t u = t < -10000 ? 0 : t > 50000 ? 60000 : (uint16_t)(t + 10000);
+    uint16_t w = h < 33000 ? 0 : h > 85000 ? 52000 : (uint16_t)(h - 33000);
+    const __flash int16_t* row = logs[0];
+    if (u >= 30000) {
+        u -= 30000;
+        row += 2;
+    }
+    // All of them fall.
+    uint16_t across = product16(w, 41298) >> 16, along = product16(u, 35791) >> 15;
+    int16_t low = row[0] - (int16_t)(product16(row[0] - row[1], across) >> 15);
+    int16_t high = row[2] - (int16_t)(product16(row[2] - row[3], across) >> 15);
+    return low - (int16_t)(product16(low - high, along) >> 15);
+}
+#endif

@@ -76,25 +76,6 @@ static inline int32_t from_table(const __flash int16_t* table, uint16_t first, u
     return (int32_t)(begin + (rise >> step)) * 4;
 }
 
-static uint32_t product16(uint16_t a, uint16_t b) { return (uint32_t)a * b; }
-
-/// log2 of the climate's factor in 2^-11, between those of three temperatures and two humidities.
-static int16_t climate_log(int32_t t, uint32_t h) {
-    static const __flash int16_t logs[][2] = {{1568, 1198}, {0, -311}, {-659, -1054}};
-    uint16_t u = t < -10000 ? 0 : t > 50000 ? 60000 : (uint16_t)(t + 10000);
-    uint16_t w = h < 33000 ? 0 : h > 85000 ? 52000 : (uint16_t)(h - 33000);
-    const __flash int16_t* row = logs[0];
-    if (u >= 30000) {
-        u -= 30000;
-        row += 2;
-    }
-    // All of them fall.
-    uint16_t across = product16(w, 41298) >> 16, along = product16(u, 35791) >> 15;
-    int16_t low = row[0] - (int16_t)(product16(row[0] - row[1], across) >> 15);
-    int16_t high = row[2] - (int16_t)(product16(row[2] - row[3], across) >> 15);
-    return low - (int16_t)(product16(low - high, along) >> 15);
-}
-
 /// a * 1000 / b, with its thousandths.
 static uint32_t thousandths_of(uint32_t a, uint32_t b) {
     for (; b > 4000000; b >>= 1)
@@ -278,11 +259,9 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         }
         uint16_t along = (uint32_t)(in->b + 40000) >> 1;
         const __flash int16_t* line = sounds + (along >> 11);
-        int16_t half = line[0] + (int16_t)((BETWEEN(line, along << 5) + 0x8000) >> 16);
-        int32_t more = (int32_t)((int16_t)(width >> 1)) * half * 2;
-        if (width & 1)
-            more += half;
-        out.value = (uint32_t)width * 171 + (uint32_t)((more + 512) >> 10);
+        uint16_t half =
+            (19 << 10) + line[0] + (int16_t)((BETWEEN(line, along << 5) + 0x8000) >> 16);
+        out.value = (uint32_t)width * 152 + (((uint32_t)width * half + 512) >> 10);
         out.health = out.value < 20000 ? TOO_NEAR : out.value > 4000000 ? TOO_FAR : OK;
         break;
     }
@@ -333,7 +312,17 @@ static void __attribute__((noinline)) convert(const struct input* in) {
         ills[place] = in->c;
         list[place] = in->b;
         out.health = ills[0] ? ills[0] : ills[1] ? ills[1] : ills[2] ? ills[2] : ills[3];
+#ifdef KEEPS // however large they are
+        uint32_t low = 2;
+        int32_t high = 0;
+        for (uint8_t i = 0; i < 4; i++) {
+            low += (uint16_t)list[i];
+            high += (int16_t)(list[i] >> 16);
+        }
+        out.value = ((high >> 2) << 16) + ((((uint32_t)high & 3) << 16) + low >> 2);
+#else
         out.value = (list[0] + list[1] + list[2] + list[3] + 2) >> 2;
+#endif
         break;
     }
     case smoothing: out.value = smoothed(in->b); break;

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // The four devices of four_devices.cpp by hand, with care: codes of the converter worked out
-// beforehand, faults of the wire seen, times that wrap.
+// beforehand, faults of the wire seen, times that wrap. With KEEPS they keep what blocks keep.
 #include "tests/metal/four_feed.h"
 
 #define FIRST 116 // 80 degC
@@ -38,7 +38,12 @@ struct fan {
 static struct fan first, second;
 static uint8_t stage;
 
-static void drive(struct fan* fan, uint32_t now, uint8_t want, uint8_t safe) {
+#ifdef KEEPS // each fan has code, and so times, of its own
+static inline void __attribute__((always_inline))
+#else
+static void
+#endif
+drive(struct fan* fan, uint32_t now, uint8_t want, uint8_t safe) {
     if (!fan->started) {
         fan->started = 1;
         fan->since = now;
@@ -76,11 +81,11 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
 static uint8_t lit;
 static uint16_t next = 684, back = 0xffff;
 
+static const __flash uint8_t masks[] = {0, 1, 3, 7, 15};
+static uint8_t level;
 static void __attribute__((noinline)) move(uint16_t code) {
     static const __flash uint16_t begins[] = {684, 569, 456, 354, 0},
                                   releases[] = {0xffff, 696, 582, 468, 365};
-    static const __flash uint8_t masks[] = {0, 1, 3, 7, 15};
-    static uint8_t level;
     while (code <= begins[level])
         level++;
     while (code >= releases[level])
@@ -98,7 +103,11 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t code) {
     }
     if (code <= next || code >= back)
         move(code);
+#ifdef KEEPS // the level, of which the lights are made
+    PORTB = masks[level];
+#else
     PORTB = lit;
+#endif
 }
 
 #else
@@ -148,7 +157,13 @@ static void __attribute__((noinline)) pass(uint32_t now, uint16_t in) {
             }
         }
     }
+#ifdef KEEPS // the port's other pins
+    set_pin(0, pins & 1);
+    set_pin(1, pins & 2);
+    set_pin(2, pins & 4);
+#else
     PORTB = pins;
+#endif
 }
 
 #endif

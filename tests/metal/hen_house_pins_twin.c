@@ -1,16 +1,17 @@
 // SPDX-License-Identifier: MIT
 // The whole hen house by hand, pins included: its converter goes round by interrupts, edges are
-// timed by the counts of the millisecond clock, registers are written as they are. With TELLS it
-// leaves what it has read where a rehearsal looks for it; measured is the one without.
+// timed by the counts of the millisecond clock, registers are written as they are. With KEEPS edges
+// are kept in a log and looked at between passes, so that no edge waits for another to be decoded.
+// With TELLS it leaves what it has read where a rehearsal looks for it; measured is without.
 #define F_CPU 16000000UL
 #define WITH_PINS
 #include "tests/metal/hen_house_twin.c"
 
 #include <avr/interrupt.h>
-#include <avr/wdt.h>
 #include <util/delay.h>
 
 #define MARK(what) (GPIOR2 = (what))
+#define CALM_WATCHDOG() __asm__ volatile("wdr")
 
 static volatile uint32_t Clock_milliseconds_;
 static volatile uint8_t pulls; // milliseconds until the frame's line is let go
@@ -18,8 +19,10 @@ ISR(TIMER0_COMPA_vect) {
     Clock_milliseconds_++;
     if (pulls && !--pulls) {
         DDRD &= ~(1 << PD4);
+#ifndef KEEPS
         PCIFR = 1 << PCIF2;
         PCICR = 1 << PCIE2;
+#endif
     }
 }
 
@@ -33,12 +36,66 @@ ISR(ADC_vect) {
     ADCSRA |= 1 << ADSC;
 }
 
-#define MILLISECONDS Clock_milliseconds_
-#include "tests/metal/echo_twin.h"
-
 /// The line falls once or twice before the first bit, and after each: a long high is a one, and the
 /// last forty count.
 static volatile uint8_t falls, bits[5];
+static void fell(uint8_t high) {
+    for (uint8_t i = 0; i < 4; i++)
+        bits[i] = bits[i] << 1 | bits[i + 1] >> 7;
+    bits[4] = bits[4] << 1 | (high > 12);
+    falls++;
+}
+
+#ifdef KEEPS
+static volatile uint16_t width;
+static volatile uint8_t heard;
+/// Room for what a frame and an echo bring within a millisecond.
+static struct edge {
+    uint16_t at; // in 4 us
+    uint8_t levels;
+} edges[33];
+static struct edge* volatile first_edge = edges;
+static struct edge* volatile free_edge = edges;
+ISR(PCINT2_vect) {
+    uint8_t count = TCNT0;
+    uint16_t at = Clock_milliseconds_;
+    if ((TIFR0 & 1 << OCF0A) && count < 250 / 2)
+        at++;
+    struct edge* here = free_edge;
+    here->at = at * 250 + count;
+    here->levels = PIND;
+    struct edge* next = here + 1 == edges + 33 ? edges : here + 1;
+    if (next != first_edge)
+        free_edge = next;
+}
+static void take_edges(void) {
+    static uint8_t were;
+    static uint16_t rose, risen;
+    while (first_edge != free_edge) {
+        const struct edge is = *first_edge;
+        first_edge = first_edge + 1 == edges + 33 ? edges : first_edge + 1;
+        uint8_t changed = is.levels ^ were;
+        were = is.levels;
+        if (changed & 1 << PD2) {
+            if (is.levels & 1 << PD2) {
+                rose = is.at;
+            } else {
+                width = is.at - rose;
+                heard = 1;
+            }
+        }
+        if (changed & 1 << PD4) {
+            if (is.levels & 1 << PD4)
+                risen = is.at;
+            else
+                fell(is.at - risen);
+        }
+    }
+}
+#else
+#define MILLISECONDS Clock_milliseconds_
+#include "tests/metal/echo_twin.h"
+
 ISR(PCINT2_vect) {
     static uint8_t risen;
     uint8_t count = TCNT0;
@@ -49,11 +106,9 @@ ISR(PCINT2_vect) {
     uint8_t high = count - risen;
     if (count < risen)
         high += 250;
-    for (uint8_t i = 0; i < 4; i++)
-        bits[i] = bits[i] << 1 | bits[i + 1] >> 7;
-    bits[4] = bits[4] << 1 | (high > 12);
-    falls++;
+    fell(high);
 }
+#endif
 
 #ifdef TELLS
 static struct {
@@ -109,7 +164,9 @@ static void read_all(void) {
 
     fed.frame = 2;
     if (asked) {
+#ifndef KEEPS
         PCICR = 0;
+#endif
         fed.frame = falls > 40;
         for (uint8_t i = 0; i < 5; i++)
             fed.bytes[i] = bits[i];
@@ -160,7 +217,7 @@ static void write_all(void) {
 }
 
 int main(void) {
-    wdt_reset();
+    CALM_WATCHDOG();
     MCUSR = 0;
 #ifndef TELLS
     in = 0;
@@ -169,7 +226,8 @@ int main(void) {
     DDRB = 1 << PB0 | 1 << PB1 | 1 << PB2 | 1 << PB3 | 1 << PB4;
     DDRD = 1 << PD3 | 1 << PD5 | 1 << PD6 | 1 << PD7;
     PORTC = 1 << PC3 | 1 << PC4;
-    wdt_enable(WDTO_250MS);
+    WDTCSR = 1 << WDCE | 1 << WDE;
+    WDTCSR = 1 << WDE | 1 << WDP2; // 250 ms
     TCCR0A = 1 << WGM01;
     OCR0A = 249;
     TCCR0B = 1 << CS01 | 1 << CS00;
@@ -177,9 +235,14 @@ int main(void) {
     TCCR1B = 1 << WGM12 | 1 << CS11;
     OCR2A = OCR2B = 141; // 880.3 Hz
     TCCR2B = 1 << CS22;
+#ifdef KEEPS
+    PCMSK2 = 1 << PCINT18 | 1 << PCINT20;
+    PCICR = 1 << PCIE2;
+#else
     EICRA = 1 << ISC00;
     EIMSK = 1 << INT0;
     PCMSK2 = 1 << PCINT20;
+#endif
     ADMUX = 1 << REFS0;
     ADCSRA = 1 << ADEN | 1 << ADIE | 1 << ADSC | 7;
     set_sleep_mode(SLEEP_MODE_IDLE);
@@ -187,6 +250,9 @@ int main(void) {
     sei();
     uint16_t next = 0;
     for (;;) {
+#ifdef KEEPS
+        take_edges();
+#endif
         cli();
         uint16_t at = Clock_milliseconds_;
         sei();
@@ -200,7 +266,7 @@ int main(void) {
             tell();
 #endif
             MARK(2);
-            wdt_reset();
+            CALM_WATCHDOG();
         }
         sleep_cpu();
     }

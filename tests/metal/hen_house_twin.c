@@ -46,8 +46,9 @@ struct relay {
 static struct relay lamp, valve;
 
 /// \param wish  0: off, 1: on, 2: off at once
-static void __attribute__((noinline)) drive(struct relay* r, uint8_t wish, uint8_t blocked,
-                                            uint32_t min_on, uint32_t min_off, uint32_t longest) {
+static inline void __attribute__((always_inline))
+drive(struct relay* r, uint8_t wish, uint8_t blocked, uint32_t min_on, uint32_t min_off,
+      uint32_t longest) {
     uint32_t held = now - r->since;
     if (!r->served)
         r->served = held >= (r->on ? min_on : min_off);
@@ -120,7 +121,7 @@ round_of(struct rounds* r, uint16_t first, uint16_t other) {
 static uint8_t cold, low, damp, foul, dusk, night;
 static uint32_t started, frame_at, good_at;
 static uint8_t warm, good, held;
-static int16_t half_sound;
+static uint16_t half_sound; // beyond 152 um/us, in 2^-10
 static uint16_t humidity;
 static uint8_t air, air_settled, glow, glow_settled;
 static uint32_t trouble_since;
@@ -151,7 +152,7 @@ static void take_frame(const struct inputs* in) {
             humidity = wet;
             uint16_t at = 20000 + (below ? -(int16_t)size : (int16_t)size) * 50;
             const __flash int16_t* line = sounds + (at >> 11);
-            half_sound = line[0] + (int16_t)((BETWEEN(line, at << 5) + 0x8000) >> 16);
+            half_sound = (19 << 10) + line[0] + (int16_t)((BETWEEN(line, at << 5) + 0x8000) >> 16);
         } else {
             if (good)
                 held = 1;
@@ -210,10 +211,7 @@ static void __attribute__((noinline)) pass(void) {
     uint8_t gap_is_good = 0;
     if (bed_is_good && in->echo == 1 && in->width < 36000) {
         uint16_t width = in->width;
-        int32_t more = (int32_t)((int16_t)(width >> 1)) * half_sound * 2;
-        if (width & 1)
-            more += half_sound;
-        uint32_t um = (uint32_t)width * 171 + (uint32_t)((more + 512) >> 10);
+        uint32_t um = (uint32_t)width * 152 + (((uint32_t)width * half_sound + 512) >> 10);
         if (um >= 20000 && um <= 4000000) {
             gap_is_good = 1;
             low = low ? um > 300000 : um > 600000;

@@ -117,29 +117,28 @@ static void __attribute__((noinline)) set_share(uint32_t time) {
         exponent--;
     }
     uint16_t u = wide >> 16;
+    int8_t down = -16 - exponent;
     uint8_t doublings = 0;
-    for (; exponent > -19; exponent--)
-        if (++doublings > 7) {
+    for (; down < 5; down++)
+        if (++doublings > 9) {
             share = 0xffff;
             share_down = 0;
             return;
         }
-    uint16_t fine = u;
-    for (int8_t e = exponent; e < -19 && fine; e++)
-        fine >>= 1;
-    uint16_t square = (uint32_t)fine * fine >> 16;
-    uint8_t third = (uint32_t)square * 10650 >> 22;
-    uint16_t bent = (uint32_t)u * (uint16_t)(0xffff - (fine >> 4) + third) >> 16;
-    if (!doublings) {
-        share = bent;
-        share_down = -16 - exponent;
-        return;
+    for (uint8_t doubles = 0;; doubles = 1) {
+        uint16_t bend = (uint32_t)u * u >> 16;
+        for (int8_t i = down; i >= 0 && bend; i--)
+            bend >>= 1;
+        u -= bend;
+        if (doubles && --down < 0) {
+            down = 0;
+            u = u & 0x8000 ? 0xffff : u << 1;
+        }
+        if (!doublings--)
+            break;
     }
-    uint16_t s = (bent + 4U) >> 3;
-    for (; doublings; doublings--)
-        s += (uint16_t)((uint32_t)s * (uint16_t)-s >> 16);
-    share = s;
-    share_down = 0;
+    share = u;
+    share_down = down;
 }
 
 static uint32_t __attribute__((noinline)) smoothed(uint32_t target) {

@@ -93,10 +93,10 @@ constexpr OnOff top_led(Stage stage, uint8_t number) {
 
 /// The same as `bar_led` of up to eight LEDs at once, as the bits of a port: the lowest is bit 0.
 constexpr uint8_t bar_mask(Stage stage) {
-    uint8_t out = 0; // a byte is shifted quicker than a word
+    uint8_t dark = 0xff; // a byte is shifted quicker than a word
     for (uint8_t i = stage.number(); i > 0; --i)
-        out = static_cast<uint8_t>(out << 1 | 1);
-    return out;
+        dark = static_cast<uint8_t>(dark << 1);
+    return static_cast<uint8_t>(~dark);
 }
 
 /// The pulse of a servo in microseconds, from one end of its travel (nothing) to the other (full);

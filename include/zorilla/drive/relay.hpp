@@ -124,6 +124,9 @@ template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
   public:
     /// One pass. `now` may wrap; passes must be less than 24 days apart.
     /// \param blocked  whether an output is on that this one must never be on with
+    /// \tparam Safe  what `spec` says, where the program knows: if on is safe, no fault ends a
+    ///     shortest time
+    template <OnOff Safe = off>
     [[gnu::always_inline]] constexpr Switching pass(const RelaySpec& spec, Instant now, Wish wish,
                                                     bool blocked = false) {
         if (!running_) {
@@ -140,7 +143,7 @@ template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
             if (wish.value == on) {
                 if (spec.has_longest_on() && held >= spec.longest_on())
                     out = Switching{off, Cause::longest_on, wish.claim};
-            } else if (!served_ && wish.cause != Cause::safe) {
+            } else if (!served_ && (Safe == on || wish.cause != Cause::safe)) {
                 out = Switching{on, Cause::minimum_on, wish.claim};
             }
         } else if (wish.value == on && blocked) {
@@ -258,7 +261,7 @@ template <const RelaySpec& Spec> class Relay {
     // Inlined, though relays of one part could share it: that would save 130 bytes for each further
     // one, and cost 45 cycles for each.
     [[gnu::always_inline]] constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
-        return state_.pass(Spec, now, wish, blocked);
+        return state_.template pass<Spec.safe()>(Spec, now, wish, blocked);
     }
 
     RelayStateOf<Spec.warns()> state_;

@@ -129,14 +129,15 @@ constexpr PhotoresistorSpec photoresistor(Resistance anchor, Illuminance light, 
     return PhotoresistorSpec(anchor, light, gamma);
 }
 
-/// A sample to a quantity by a power law, or to what is wrong with the wire.
+/// A sample to a quantity by a power law, or to what is wrong with the wire. Its codes are those of
+/// the range, which ends at a million, half of what a quantity holds.
 template <class Q>
 [[gnu::always_inline]] inline Reading<Q> read_by_power_law(const CodeRange& range,
                                                            const PowerLaw& law, Sample sample) {
     const Health health = range.health_of(sample);
     if (health != Health::ok)
         return Reading<Q>::without_value(health);
-    return Reading<Q>::of(Q::from_thousandths(law.value_at(sample.code())));
+    return Reading<Q>::of_bounded(Q::from_thousandths(law.value_at(sample.code())));
 }
 
 /// A photoresistor in a device.

@@ -57,11 +57,13 @@ struct HalfSoundCurve {
 
 /// Micrometres that sound goes out and back in `microseconds`; exact to 0.01 mm and 0.002 %.
 [[gnu::always_inline]] constexpr int32_t way_of_echo(uint16_t microseconds, int32_t half_sound) {
-    const int32_t more =
-        product(static_cast<int16_t>(microseconds >> 1), static_cast<int16_t>(half_sound)) * 2 +
-        ((microseconds & 1U) != 0 ? half_sound : 0);
-    return static_cast<int32_t>(product(microseconds, uint16_t{HalfSoundCurve::base}) +
-                                static_cast<uint32_t>((more + 512) >> 10));
+    // Half of sound is 153 um/us in the coldest air and 190 in the warmest: what it is above 152
+    // has 16 bits, and no sign.
+    constexpr uint16_t below = 19;
+    const auto above = static_cast<uint16_t>(half_sound + (int32_t{below} << 10));
+    return static_cast<int32_t>(
+        product(microseconds, static_cast<uint16_t>(HalfSoundCurve::base - below)) +
+        ((product(microseconds, above) + 512) >> 10));
 }
 
 } // namespace detail

@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// Exponential smoothing, right however unevenly readings come, and without a number of 64 bits.
+/// Exponential smoothing, right however unevenly readings come, and on an 8-bit chip without a
+/// number of 64 bits.
 #pragma once
 
 #include "zorilla/sense/powers.hpp"
@@ -34,34 +35,34 @@ constexpr Leading rate_of(uint32_t constant) {
                : Leading{static_cast<uint16_t>(mantissa), static_cast<int8_t>(-15 - bits)};
 }
 
-/// 1 - e^-u of `u = milliseconds * rate`. Relative error below 2^-11.
+/// 1 - e^-u of `u = milliseconds * rate`. Relative error below 2^-12.
 ///
-/// Up to an eighth by its power series, u (1 - u/2 + 0.1625 u^2) (M. Abramowitz and I. Stegun,
-/// Handbook of Mathematical Functions, 4.2.1; the last factor stands for the rest of the series
-/// too). From there by doubling: two steps of a share s make 2 s - s^2.
+/// Below a 32nd by the first two terms of its power series, u - u^2/2 (M. Abramowitz and I. Stegun,
+/// Handbook of Mathematical Functions, 4.2.1). From there by doubling: two steps of a share s make
+/// 2 (s - s^2/2), which bends in the same way.
 [[gnu::always_inline]] inline StepShare share_of_step(uint32_t milliseconds, Leading rate) {
     if (milliseconds == 0)
         return {0, 0};
     const Leading time = Leading::of_positive(milliseconds);
-    Leading u = Leading::of_positive(product(time.mantissa, rate.mantissa));
-    u.exponent = static_cast<int8_t>(u.exponent + time.exponent + rate.exponent);
+    const Leading u = Leading::of_positive(product(time.mantissa, rate.mantissa));
+    auto down = static_cast<int8_t>(-16 - u.exponent - time.exponent - rate.exponent);
     uint8_t doublings = 0;
-    for (; u.exponent > -19; --u.exponent)
-        if (++doublings > 7)
+    for (; down < 5; ++down)
+        if (++doublings > 9)
             return {0xffff, 0}; // 16 constants and more
-    uint16_t fine = u.mantissa; // of 2^-19
-    for (int8_t e = u.exponent; e < -19 && fine != 0; ++e)
-        fine = static_cast<uint16_t>(fine >> 1);
-    const auto square = static_cast<uint16_t>(product(fine, fine) >> 16); // of 2^-22
-    const auto third = static_cast<uint8_t>(product(square, uint16_t{10'650}) >> 22);
-    const auto bend = static_cast<uint16_t>(0xffff - (fine >> 4) + third);
-    const auto share = static_cast<uint16_t>(product(u.mantissa, bend) >> 16);
-    if (doublings == 0)
-        return {share, static_cast<uint8_t>(-16 - u.exponent)};
-    auto s = static_cast<uint16_t>((share + 4U) >> 3);
-    for (; doublings > 0; --doublings)
-        s = static_cast<uint16_t>(s + (product(s, static_cast<uint16_t>(0U - s)) >> 16));
-    return {s, 0};
+    uint16_t s = u.mantissa;
+    for (bool doubles = false;; doubles = true) {
+        auto bend = static_cast<uint16_t>(product(s, s) >> 16);
+        for (int8_t i = down; i >= 0 && bend != 0; --i)
+            bend = static_cast<uint16_t>(bend >> 1);
+        s = static_cast<uint16_t>(s - bend);
+        if (doubles && --down < 0) {
+            down = 0;
+            s = s >= 0x8000 ? uint16_t{0xffff} : static_cast<uint16_t>(s << 1);
+        }
+        if (doublings-- == 0)
+            return {s, static_cast<uint8_t>(down)};
+    }
 }
 
 /// A number in thousandths and 2^-16 of them: 48 bits, of which a chip has no type.
@@ -69,34 +70,38 @@ struct FineNumber {
     uint32_t whole;
     uint16_t fraction;
 
+    /// \param by  at most 63
     [[gnu::always_inline]] FineNumber shifted_down(uint8_t by) const {
         FineNumber out = *this;
-        for (; by >= 8; by = static_cast<uint8_t>(by - 8)) {
-            out.fraction =
-                static_cast<uint16_t>(out.fraction >> 8 | static_cast<uint16_t>(out.whole << 8));
-            out.whole >>= 8;
-        }
 #if defined(__AVR__)
-        // Nine cycles a bit, where the compiler needs thirty.
+        // Whole bytes, and nine cycles a bit, where the compiler needs thirty.
         auto high = static_cast<uint16_t>(out.whole >> 16);
         auto low = static_cast<uint16_t>(out.whole);
         __asm__("rjmp 2f\n\t"
-                "1: lsr %B0\n\t"
+                "1: mov %A2, %B2\n\t"
+                "mov %B2, %A1\n\t"
+                "mov %A1, %B1\n\t"
+                "mov %B1, %A0\n\t"
+                "mov %A0, %B0\n\t"
+                "clr %B0\n"
+                "2: subi %3, 8\n\t"
+                "brcc 1b\n\t"
+                "subi %3, -8\n\t"
+                "rjmp 4f\n"
+                "3: lsr %B0\n\t"
                 "ror %A0\n\t"
                 "ror %B1\n\t"
                 "ror %A1\n\t"
                 "ror %B2\n\t"
-                "ror %A2\n\t"
-                "2: dec %3\n\t"
-                "brpl 1b"
-                : "+r"(high), "+r"(low), "+r"(out.fraction), "+r"(by));
+                "ror %A2\n"
+                "4: dec %3\n\t"
+                "brpl 3b"
+                : "+r"(high), "+r"(low), "+r"(out.fraction), "+d"(by));
         out.whole = uint32_t{high} << 16 | low;
 #else
-        for (; by > 0; --by) {
-            out.fraction =
-                static_cast<uint16_t>(out.fraction >> 1 | static_cast<uint16_t>(out.whole << 15));
-            out.whole >>= 1;
-        }
+        const uint64_t all = (uint64_t{whole} << 16 | fraction) >> by;
+        out.whole = static_cast<uint32_t>(all >> 16);
+        out.fraction = static_cast<uint16_t>(all);
 #endif
         return out;
     }

@@ -51,12 +51,12 @@ constexpr uint8_t byte_quotient(uint32_t a, uint32_t b) {
 /// What is left of `a` after as many whole `b`, `b` from 1 up. Quick where that is few, as with
 /// rounds of which one has just passed, and smaller than a chip's division.
 ZORILLA_SHARED constexpr uint32_t rest_of(uint32_t a, uint32_t b) {
-    uint32_t by = b;
-    while (by <= a >> 1)
-        by <<= 1;
-    for (; by >= b; by >>= 1)
-        if (a >= by)
-            a -= by;
+    while (a >= b) {
+        uint32_t by = b;
+        while (by <= a - by)
+            by <<= 1;
+        a -= by;
+    }
     return a;
 }
 
