@@ -9,7 +9,7 @@
 #include "rig/sense/part.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
-#include "tests/prove/random_rig.hpp"
+#include "tests/prove/random_life.hpp"
 
 #include <gtest/gtest.h>
 

@@ -1,6 +1,6 @@
 // SPDX-License-Identifier: MIT
 // Random rigs for so many seconds, or so many of them: whether anything that was proved happens.
-#include "tests/prove/random_rig.hpp"
+#include "tests/prove/random_life.hpp"
 
 #include <chrono>
 #include <cstdlib>
