@@ -6,7 +6,6 @@
 #include <fmt/format.h>
 
 #include <array>
-#include <initializer_list>
 #include <vector>
 
 namespace metal {
@@ -59,7 +58,7 @@ struct Beside {
 /// How twins were built, and what devices may take beside them.
 struct Table {
     std::string title;
-    std::initializer_list<const char*> built;
+    std::vector<const char*> built;
     std::vector<Beside> devices;
 };
 
@@ -87,7 +86,7 @@ chips::Bytes small_inputs(bool codes) {
 }
 
 /// Runs twins, and takes the best of each figure.
-Ran twin_of(const Beside& device, std::initializer_list<const char*> built,
+Ran twin_of(const Beside& device, const std::vector<const char*>& built,
             const std::vector<chips::Bytes>& fed, const chips::Bytes& pins) {
     Ran best;
     for (const char* level : built) {
