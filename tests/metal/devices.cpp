@@ -5,7 +5,7 @@
 
 #include <fmt/format.h>
 
-#include <array>
+#include <utility>
 #include <vector>
 
 namespace metal {
