@@ -221,4 +221,28 @@ TEST(Smoothing, makes_a_step_of_any_length_to_a_four_thousandth) {
     }
 }
 
+TEST(Photoresistor, runs_over_nowhere_in_the_widest_of_ranges) {
+    std::mt19937 random(1);
+    const auto among = [&random](double least, double most) {
+        const double share = std::uniform_real_distribution<double>(0, 1)(random);
+        return static_cast<int32_t>(least * std::pow(most / least, share));
+    };
+    int tried = 0;
+    for (int i = 0; i < 20'000; ++i) {
+        const auto part = photoresistor(Resistance::from_thousandths(among(1e5, 2e9)),
+                                        Illuminance::from_thousandths(among(100, 1e8)),
+                                        Ratio::from_thousandths(among(300, 1500)));
+        const auto pull = Resistance::from_thousandths(among(1e5, 2e9));
+        const auto spec = (i % 2 == 0 ? part.pull_down(pull) : part.pull_up(pull))
+                              .bits(static_cast<uint8_t>(8 + i % 3 * 2))
+                              .range(0.1_lx, PhotoresistorSpec::largest);
+        if (!spec.is_possible() || !spec.codes_can_be_told())
+            continue;
+        ++tried;
+        for (const uint16_t code : {spec.first_code(), spec.last_code()})
+            ASSERT_LT(spec.law().value_at(code), 1'010'000'000) << i; // a million and 1 %
+    }
+    EXPECT_GT(tried, 1000);
+}
+
 } // namespace
