@@ -53,10 +53,11 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
         if (line.rfind("live ", 0) == 0 && !has(line, " < "))
             line += " --for '1500 ms'";
         if (line.rfind("demo ", 0) == 0) { // ended once it says what is read
-            line += fmt::format(" --page {} > demo.log & for i in $(seq 600); do "
-                                "grep -q ' reads ' demo.log && break; sleep 0.1; done; "
-                                "kill -s INT $!; cat demo.log; wait $!",
-                                desk::free_port());
+            line +=
+                fmt::format(" --page {} > demo.log & for i in $(seq 600); do "
+                            "grep -q ' reads ' demo.log && break; sleep 0.1; done; "
+                            "kill -s INT $!; cat demo.log; wait $! && grep -q ' reads ' demo.log",
+                            desk::free_port());
         }
         const bool needs_box = has(line, " box");
         const desk::Outcome out = desk::shell(fmt::format(
