@@ -103,11 +103,7 @@ Ran twin_of(const Beside& device, const std::vector<const char*>& built,
             best = twin;
             continue;
         }
-        best.pass.sum = std::min(best.pass.sum, twin.pass.sum);
-        best.pass.worst = std::min(best.pass.worst, twin.pass.worst);
-        best.size.flash = std::min(best.size.flash, twin.size.flash);
-        best.size.ram = std::min(best.size.ram, twin.size.ram);
-        best.stack = std::min(best.stack, twin.stack);
+        best.take_least(twin);
     }
     return best;
 }

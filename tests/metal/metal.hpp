@@ -29,11 +29,23 @@ struct Cost {
     double mean() const { return static_cast<double>(sum) / static_cast<double>(count); }
 };
 
-/// What a firmware that is fed passes through registers has done and taken.
-struct Ran {
+/// What a firmware takes.
+struct Figures {
     Cost pass;
     chips::Size size;
     uint32_t stack = 0;
+    /// Of each figure the better; passes are as many.
+    void take_least(const Figures& other) {
+        pass.sum = std::min(pass.sum, other.pass.sum);
+        pass.worst = std::min(pass.worst, other.pass.worst);
+        size.flash = std::min(size.flash, other.size.flash);
+        size.ram = std::min(size.ram, other.size.ram);
+        stack = std::min(stack, other.stack);
+    }
+};
+
+/// What a firmware that is fed passes through registers has done and taken.
+struct Ran : Figures {
     chips::Bytes pins; ///< its outputs after each pass
 };
 Ran run_fed(const std::string& firmware, const chips::Bytes& fed);

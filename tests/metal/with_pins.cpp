@@ -29,10 +29,7 @@ namespace {
 struct Pins {
     double share, hertz;
 };
-struct WithPins {
-    Cost pass;
-    chips::Size size;
-    uint32_t stack = 0;
+struct WithPins : Figures {
     std::vector<Pins> after;
 };
 
@@ -99,17 +96,22 @@ void print_house_with_pins() {
         return;
     constexpr int64_t milliseconds = 200'000;
     const std::vector<bench::RehearsedRow> rows = bench::random_rows(rig, milliseconds);
-    struct Whole {
+    struct Whole : Figures {
         bench::Rehearsal is;
-        chips::Size size;
     };
     const auto rehearsed = [&](const std::string& elf, bool compares) {
         const desk::Folder other;
         std::filesystem::copy(elf, other / "firmware.elf");
         bench::RehearsalPlan plan;
         plan.compares = compares;
-        return Whole{bench::rehearse(rig, other.path().string(), rows, milliseconds, plan),
-                     chips::size_of(elf)};
+        Whole out;
+        out.is = bench::rehearse(rig, other.path().string(), rows, milliseconds, plan);
+        const auto passes = static_cast<uint64_t>(out.is.passes);
+        out.pass = {static_cast<uint64_t>(out.is.mean_cycles * static_cast<double>(passes)),
+                    static_cast<uint64_t>(out.is.worst_cycles), passes};
+        out.size = chips::size_of(elf);
+        out.stack = out.is.stack;
+        return out;
     };
     const auto as_the_rig_says = [](const Whole& one) {
         for (const std::string& line : one.is.difference)
@@ -127,26 +129,15 @@ void print_house_with_pins() {
         double cycles, worst, flash, ram;
     };
     const auto beside = [&](const char* title, const std::vector<std::string>& twins, Most most) {
-        Whole least;
-        for (const std::string& twin : twins) {
-            const Whole one = rehearsed(chips::firmware(twin), false);
-            if (twin == twins.front()) {
-                least = one;
-                continue;
-            }
-            least.is.mean_cycles = std::min(least.is.mean_cycles, one.is.mean_cycles);
-            least.is.worst_cycles = std::min(least.is.worst_cycles, one.is.worst_cycles);
-            least.is.stack = std::min(least.is.stack, one.is.stack);
-            least.size.flash = std::min(least.size.flash, one.size.flash);
-            least.size.ram = std::min(least.size.ram, one.size.ram);
-        }
+        Figures least = rehearsed(chips::firmware(twins.front()), false);
+        for (size_t i = 1; i < twins.size(); ++i)
+            least.take_least(rehearsed(chips::firmware(twins[i]), false));
         fmt::print("\n{}\n\n", title);
-        row("cycles a pass", mine.is.mean_cycles, least.is.mean_cycles, most.cycles);
-        row("worst", static_cast<double>(mine.is.worst_cycles),
-            static_cast<double>(least.is.worst_cycles), most.worst);
+        row("cycles a pass", mine.pass.mean(), least.pass.mean(), most.cycles);
+        row("worst", static_cast<double>(mine.pass.worst), static_cast<double>(least.pass.worst),
+            most.worst);
         row("flash", mine.size.flash, least.size.flash, most.flash);
-        row("RAM with stack", mine.size.ram + mine.is.stack, least.size.ram + least.is.stack,
-            most.ram);
+        row("RAM with stack", mine.size.ram + mine.stack, least.size.ram + least.stack, most.ram);
     };
     beside("The same by hand, the better of -Os and -O2",
            {"hen_house_pins_twin_s", "hen_house_pins_twin_2"}, {1.22, 1.2, 1.49, 1.85});
@@ -181,12 +172,8 @@ void print_with_pins() {
                              : 0;
     if (different > 0)
         not_kept();
-    WithPins twin = small;
-    twin.pass.sum = std::min(twin.pass.sum, quick.pass.sum);
-    twin.pass.worst = std::min(twin.pass.worst, quick.pass.worst);
-    twin.size.flash = std::min(twin.size.flash, quick.size.flash);
-    twin.size.ram = std::min(twin.size.ram, quick.size.ram);
-    twin.stack = std::min(twin.stack, quick.stack);
+    Figures twin = small;
+    twin.take_least(quick);
     fmt::print(
         "A whole firmware with its pins: an echo, a button, a fan and a tone; the same by hand, "
         "the better of -Os and -O2\n\n");
