@@ -161,6 +161,14 @@ void PinFeeder::level(const std::string& pin, bool high, bool bounces) {
 }
 
 void PinFeeder::answer_frame(size_t sense) {
+    const uint64_t gap = chip_.cycles() - since_[sense];
+    const auto every = static_cast<uint64_t>(rig_.senses[sense].every.thousandths());
+    if (since_[sense] != 0 && gap < every * ms && asked_too_soon.empty())
+        asked_too_soon =
+            fmt::format("{} is asked again after {}, where its rig file says every {}",
+                        rig_.senses[sense].name, rig::span_to_text(static_cast<int64_t>(gap / ms)),
+                        rig::span_to_text(static_cast<int64_t>(every)));
+    since_[sense] = chip_.cycles();
     const rig::Raw raw = now_[sense];
     const std::string pin = rig_.senses[sense].pin;
     if (has(sense, PinFault::Kind::stuck))

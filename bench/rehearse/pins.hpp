@@ -24,6 +24,7 @@ class PinFeeder {
     void judge(const std::vector<rig::Raw>& raws);
 
     double code_off = 0, echo_off = 0;
+    std::string asked_too_soon; ///< of a sensor that sends frames: the first time; empty if never
 
   private:
     void put(const RehearsedRow& row, const RehearsedRow* next);
@@ -42,7 +43,7 @@ class PinFeeder {
     size_t next_ = 0;
     uint64_t line_free_ = 0;             ///< from which cycle on the next command may be typed
     std::vector<rig::Raw> now_;          ///< what lies on each pin
-    std::vector<uint64_t> since_;        ///< and since which cycle
+    std::vector<uint64_t> since_;        ///< and since which cycle; of a frame, when it was asked
     std::map<size_t, int64_t> answered_; ///< the width of the last echo that was sent
 };
 

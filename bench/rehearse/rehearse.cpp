@@ -185,6 +185,8 @@ class Stage {
         if (!plan_.compares)
             return;
         feeder_.judge(raws);
+        if (!feeder_.asked_too_soon.empty())
+            out_.difference = {feeder_.asked_too_soon};
         const uint32_t now = Memory(chip_, places_.now).number(4);
         out_.wrapped = out_.wrapped || now < now_;
         now_ = now;

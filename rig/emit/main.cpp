@@ -104,10 +104,11 @@ Firmware firmware_of(const Rig& rig, const std::string& name, std::string_view t
         const std::string called = loop.role(input.name, input.role);
         loop.reads += fmt::format("        in.{} = Wires::read<{}>();\n", input.name, called);
         loop.column(input.name, input.sense->raw, "in." + input.name);
+        // After the pass: before it, the block does not know yet of the answer just read.
         if (input.type == "FrameSample")
-            loop.reads += fmt::format("        if (device.{}.due(now))\n"
-                                      "            Wires::start<{}>();\n",
-                                      input.block, called);
+            loop.writes += fmt::format("        if (device.{}.due(now))\n"
+                                       "            Wires::start<{}>();\n",
+                                       input.block, called);
         for (const PartPin& pin : input.sense->other_pins)
             if (pin.key == "power_pin") {
                 const std::string power =

@@ -151,6 +151,27 @@ TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
     EXPECT_NE(desk::read_all(out + "/main.cpp"), main);
 }
 
+TEST(Rehearsal, tells_of_a_sensor_that_is_asked_sooner_than_it_answers) {
+    const desk::Folder folder;
+    const std::string rig = examples + "dew_heater/dew_heater.toml", out = folder / "heater";
+    ASSERT_EQ(zorilla("firmware " + rig + " --out " + out).status, 0);
+    const std::string rehearse =
+        "rehearse " + rig + " --trace " + examples + "dew_heater/night.csv --for '1 min' ";
+    const Outcome right = zorilla(rehearse + "--firmware " + out);
+    EXPECT_EQ(right.status, 0) << right.out << right.err;
+    // Every five seconds, and first after as long.
+    EXPECT_TRUE(has(right.out, "; 11 frames")) << right.out;
+    std::string main = desk::read_all(out + "/main.cpp");
+    const std::string asks = "if (device.air.due(now))";
+    ASSERT_NE(main.find(asks), std::string::npos) << main;
+    main.replace(main.find(asks), asks.size(), "if (now.milliseconds() >= 10'000)");
+    folder.write("heater/main.cpp", main);
+    const Outcome wrong = zorilla(rehearse + "--firmware " + out);
+    EXPECT_EQ(wrong.status, 1) << wrong.err;
+    EXPECT_TRUE(has(wrong.out, "air is asked again after ")) << wrong.out;
+    EXPECT_TRUE(has(wrong.out, ", where its rig file says every 5 s")) << wrong.out;
+}
+
 TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the_desk_does) {
     const struct {
         const char* rig;

@@ -193,11 +193,11 @@ struct AirTenths {
 ///
 ///     constexpr auto air = humidity_frame(FrameCoding::tenths).every(5_s).tries(3);
 ///     HumidityFrame<air> litter;
-///     if (litter.due(now))
+///     const AirReading reading = litter.read(now, sample); // what has come, if anything has
+///     if (litter.due(now)) // after that, since it counts from the last answer
 ///         ... send the start signal, capture the pulses ...
-///     const AirReading reading = litter.read(now, sample);
 ///
-/// A failed read is told as what it is, and tried again after the shortest interval; after `tries`
+/// A failed read is told as what it is, and the next is due as after any other; after `tries`
 /// failures in a row the sensor is missing. With `hold` the last good value stands in for failed
 /// reads that long.
 class HumidityFrameSpec {
