@@ -191,7 +191,9 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                 const auto low = static_cast<uint16_t>(noted_[4] << 8 | noted_[3]);
                 if constexpr (logged(Group) != 0) {
                     const avr::Quiet quiet;
-                    const avr::LoggedEdge edge{counter, flags, static_cast<uint8_t>(low), levels};
+                    const auto ticks =
+                        static_cast<uint8_t>(low + avr::Clock<Hertz>::missed(counter, flags));
+                    const avr::LoggedEdge edge{counter, ticks, levels};
                     if constexpr (logging_groups > 1)
                         EdgeLog::add({edge, Group});
                     else
@@ -225,13 +227,13 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
       private:
         static void look_at_edges() {
             // A line that never rests must not hold up the passes.
-            for (uint8_t left = 32; left > 0 && EdgeLog::any(); --left) {
-                const Edge edge = EdgeLog::take();
+            Edge edge;
+            for (uint8_t left = 32; left > 0 && EdgeLog::take(edge); --left) {
                 const uint8_t group = group_of(edge);
                 const auto changed = static_cast<uint8_t>(edge.levels ^ seen_[group]);
                 seen_[group] = edge.levels;
                 const uint16_t us = avr::Clock<Hertz>::short_us(
-                    avr::Clock<Hertz>::short_ticks(edge.ticks), edge.count, edge.flags);
+                    avr::Clock<Hertz>::short_ticks(edge.ticks), edge.count);
                 (Of<Roles>::edge(group, changed, edge.levels, us), ...);
             }
         }

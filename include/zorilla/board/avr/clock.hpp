@@ -49,6 +49,7 @@ template <uint32_t Hertz> class Clock {
         if constexpr (Bits > 0) {
             const auto low = static_cast<uint16_t>(low_ + 1);
             low_ = low;
+            next_ = static_cast<uint8_t>(low + 1);
             if (Bits > 16 && low == 0)
                 high_ = static_cast<uint16_t>(high_ + 1);
             // The rest may wait, an edge may not.
@@ -78,22 +79,22 @@ template <uint32_t Hertz> class Clock {
     [[gnu::always_inline]] static uint16_t short_us_now() {
         const Quiet quiet;
         const uint8_t count = TCNT0, flags = at(overflow_flags);
-        return short_us(low_, count, flags);
+        return short_us(static_cast<uint16_t>(low_ + missed(count, flags)), count);
     }
-    /// The same from what was noted of it.
-    [[gnu::always_inline]] static uint16_t short_us(uint16_t ticks, uint8_t count, uint8_t flags) {
-        return static_cast<uint16_t>(
-            of_counts(static_cast<uint16_t>(ticks + missed(count, flags)), count));
+    /// The same of a moment whose ticks are known.
+    [[gnu::always_inline]] static uint16_t short_us(uint16_t ticks, uint8_t count) {
+        return static_cast<uint16_t>(of_counts(ticks, count));
     }
     /// Microseconds, which wrap after 71 min.
     [[gnu::always_inline]] static uint32_t long_us(uint32_t ticks, uint8_t count, uint8_t flags) {
         return of_counts(ticks + missed(count, flags), count);
     }
-    /// The last 16 bits of the ticks of a moment of which the last eight were noted.
+    /// The last 16 bits of the ticks of a moment of which the last eight were noted; it may be one
+    /// ahead, where the interrupt that counts still waits.
     [[gnu::always_inline]] static uint16_t short_ticks(uint8_t noted) {
         const Quiet quiet;
-        const uint16_t now = low_;
-        return static_cast<uint16_t>(now - static_cast<uint8_t>(now - noted));
+        const auto next = static_cast<uint16_t>(low_ + 1);
+        return static_cast<uint16_t>(next - static_cast<uint8_t>(next - noted));
     }
     /// All ticks of a moment whose lower half was noted a little while ago.
     [[gnu::always_inline]] static uint32_t ticks(uint16_t noted) {
@@ -102,17 +103,19 @@ template <uint32_t Hertz> class Clock {
         return uint32_t{high} << 16 | noted;
     }
 
+    /// Whether it has overflowed, and the interrupt still waits.
+    [[gnu::always_inline]] static uint8_t missed(uint8_t count, uint8_t flags) {
+        return (flags & 1 << TOV0) != 0 && count < 128 ? 1 : 0;
+    }
+
     static inline volatile uint16_t low_ = 0; ///< ticks, for who notes them
+    static inline volatile uint8_t next_ = 1; ///< the last eight bits of the next
 
   private:
     /// Written as bytes side by side: a small chip shifts by one bit after the other.
     [[gnu::always_inline]] static uint32_t of_counts(uint32_t ticks, uint8_t count) {
         const uint32_t counts = ticks << 8 | count;
         return counts_per_us == 2 ? counts >> 1 | (ticks & 0x0100'0000U) << 7 : counts;
-    }
-    /// Whether it has overflowed, and the interrupt still waits.
-    [[gnu::always_inline]] static uint8_t missed(uint8_t count, uint8_t flags) {
-        return (flags & 1 << TOV0) != 0 && count < 128 ? 1 : 0;
     }
     static inline volatile uint32_t milliseconds_ = 0;
     static inline volatile uint16_t high_ = 0;

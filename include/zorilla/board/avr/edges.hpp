@@ -25,8 +25,7 @@ namespace avr {
 /// What the levels of a group of pins were after an edge, and when.
 struct LoggedEdge {
     uint8_t count; ///< of timer 0
-    uint8_t flags; ///< whether it has overflowed, and the interrupt still waits
-    uint8_t ticks; ///< the last eight bits
+    uint8_t ticks; ///< the last eight bits, with an overflow whose interrupt still waits
     uint8_t levels;
 };
 /// The same where it is to say of which group.
@@ -35,23 +34,25 @@ struct LoggedEdgeOfGroup : LoggedEdge {
 };
 
 /// The last edges that nobody has looked at yet. What finds no room is lost, and what waits for
-/// more than 256 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles together:
+/// more than 254 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles together:
 /// with passes of 1 ms there is room for each of them at once  \tparam Edge  one of both
 template <uint8_t Size, class Edge> class EdgeLog {
     static constexpr uint8_t says_group = sizeof(Edge) > sizeof(LoggedEdge) ? 1 : 0;
 
   public:
-    [[gnu::always_inline]] static bool any() { return first_ != free_; }
-    [[gnu::always_inline]] static Edge take() {
-        const Edge out = *first_;
+    /// \return  whether there was one
+    [[gnu::always_inline]] static bool take(Edge& out) {
+        Edge* const at = first_;
+        if (at == free_)
+            return false;
+        out = *at;
         __asm__ volatile("" ::: "memory"); // read before its place is given back
-        Edge* next = first_ + 1;
-        first_ = next == edges_ + Size ? edges_ : next;
-        return out;
+        first_ = at + 1 == edges_ + Size ? edges_ : at + 1;
+        return true;
     }
 
     /// The interrupt of a group of which pins are logged, and none counted. The time is taken
-    /// first, and after at most 49 cycles and its call an edge elsewhere need not wait any longer.
+    /// first, and after at most 54 cycles and its call an edge elsewhere need not wait any longer.
     /// It changes no flags, so that none need be kept; places are told apart by the lower half of
     /// their address.
     template <uint8_t Group, uint32_t Hertz> struct Interrupt {
@@ -64,10 +65,16 @@ template <uint8_t Size, class Edge> class EdgeLog {
                 "lds r26, %[free]\n\t"
                 "lds r27, %[free]+1\n\t"
                 "st X+, r24\n\t"
+                // Whether it has overflowed, and the interrupt still waits.
+                "sbrc r24, 7\n\t"
+                "rjmp 1f\n\t"
                 "in r24, %[flags]\n\t"
-                "st X+, r24\n\t"
-                "lds r24, %[ticks]\n\t"
-                "st X+, r24\n\t" ZORILLA_LEVELS "st X+, r24\n\t"
+                "sbrs r24, %[overflow]\n\t"
+                "rjmp 1f\n\t"
+                "lds r24, %[next]\n\t"
+                "rjmp 2f\n"
+                "1:\tlds r24, %[ticks]\n"
+                "2:\tst X+, r24\n\t" ZORILLA_LEVELS "st X+, r24\n\t"
                 ".if %[says_group]\n\t"
                 "ldi r24, %[group]\n\t"
                 "st X+, r24\n\t"
@@ -90,8 +97,9 @@ template <uint8_t Size, class Edge> class EdgeLog {
                 "reti"
                 :
                 : [counter] "I"(_SFR_IO_ADDR(TCNT0)), [flags] "I"(overflow_flags - 0x20),
-                  [levels] "i"(levels_of(Group)), [group] "M"(Group), [says_group] "M"(says_group),
-                  [ticks] "i"(&Clock<Hertz>::low_), [free] "i"(&free_), [first] "i"(&first_),
+                  [overflow] "I"(TOV0), [levels] "i"(levels_of(Group)), [group] "M"(Group),
+                  [says_group] "M"(says_group), [ticks] "i"(&Clock<Hertz>::low_),
+                  [next] "i"(&Clock<Hertz>::next_), [free] "i"(&free_), [first] "i"(&first_),
                   [edges] "i"(&edges_), [bytes] "i"(sizeof edges_));
         }
     };
