@@ -80,6 +80,20 @@ TEST(Instant, differences_are_right_across_the_wrap) {
     }
 }
 
+TEST(Instant, what_has_passed_beside_a_duration) {
+    for (const Instant since : {Instant(), Instant(77), Instant(0xffff'ff00)})
+        for (const Duration span : {0_ms, 1_ms, 65'535_ms, 65'536_ms, 10_min, 576_h})
+            for (const int32_t off : {-1, 0, 1}) {
+                const Elapsed passed = since + span + Duration::from_thousandths(off) - since;
+                EXPECT_EQ(passed < span, off < 0) << span.thousandths() << ' ' << off;
+                EXPECT_EQ(passed >= span, off >= 0) << span.thousandths() << ' ' << off;
+                EXPECT_EQ(passed <= span, off <= 0) << span.thousandths() << ' ' << off;
+                EXPECT_EQ(passed > span, off > 0) << span.thousandths() << ' ' << off;
+            }
+    // What is over stays over for 24.8 days more, longer than a duration can be.
+    EXPECT_TRUE(Instant() + 576_h + 576_h - Instant() >= 576_h);
+}
+
 TEST(Reading, gives_its_value_only_where_it_is_healthy) {
     EXPECT_EQ(Reading<Temperature>().health(), Health::missing);
     const auto broken = Reading<Temperature>::without_value(Health::open_circuit);

@@ -159,10 +159,10 @@ void print_beside_twins() {
            "-Os and -O2",
            {"_s", "_2"},
            {{"a threshold and a pin", threshold, "four_twin_threshold", {1.25, 1.2, 1.1, 1}},
-            {"two staged fans", fans, "four_twin_two_fans", {1.15, 1.1, 1.2, 1}},
+            {"two staged fans", fans, "four_twin_two_fans", {1.05, 1, 1.15, 0.9}},
             {"a bar of four lights", bar, "four_twin_bar", {1.57, 1, 1.2, 1}},
-            {"a motor that jams", motor, "four_twin_motor", {1.25, 1.2, 1.25, 1}},
-            {"the hen house", house, "hen_house_twin", {1.2, 1.15, 1.32, 1.2}}}});
+            {"a motor that jams", motor, "four_twin_motor", {1.15, 1.1, 1.15, 1}},
+            {"the hen house", house, "hen_house_twin", {1.2, 1.15, 1.31, 1.2}}}});
     fmt::print(
         "  Both are fed the same passes (6,000; the hen house 71,840), and must set the same "
         "outputs after each.\n\n");
@@ -170,16 +170,16 @@ void print_beside_twins() {
            "devices are",
            {"_c"},
            {{"a threshold and a pin", threshold, "four_twin_threshold", {1, 1, 1, 1}},
-            {"two staged fans", fans, "four_twin_two_fans", {0.7, 0.7, 1.25, 0.8}},
+            {"two staged fans", fans, "four_twin_two_fans", {0.6, 0.65, 1.2, 0.7}},
             {"a bar of four lights", bar, "four_twin_bar", {1.4, 1, 1.1, 1}},
-            {"a motor that jams", motor, "four_twin_motor", {1.2, 1.15, 1.1, 1}},
-            {"the hen house", house, "hen_house_twin", {0.9, 0.8, 1.15, 1.15}}}});
+            {"a motor that jams", motor, "four_twin_motor", {1.15, 1.05, 1, 1}},
+            {"the hen house", house, "hen_house_twin", {0.9, 0.8, 1.13, 1.13}}}});
     print({"Twins that keep what blocks keep: code for each fan, the number of the level, the "
            "other pins of a port; by that compiler too",
            {"_c"},
-           {{"two staged fans", fans, "four_keeping_two_fans", {1.1, 1, 1.05, 1.1}},
+           {{"two staged fans", fans, "four_keeping_two_fans", {1, 0.95, 1.02, 1}},
             {"a bar of four lights", bar, "four_keeping_bar", {1.2, 1, 1.05, 1}},
-            {"a motor that jams", motor, "four_keeping_motor", {1.05, 1, 1, 1}}}});
+            {"a motor that jams", motor, "four_keeping_motor", {1, 0.95, 1, 1}}}});
 }
 
 /// A whole pass of each example device, over its trace and random steps.

@@ -100,7 +100,7 @@ template <bool Totals> class AttemptsStateOf : detail::ActedTime<Totals> {
             doing_ = Attempting::idle;
             forget();
         }
-        const Duration spent = now - since_;
+        const Elapsed spent = now - since_;
         switch (doing_) {
         case Attempting::idle:
             if (cause == Truth::yes)

@@ -133,7 +133,7 @@ template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
             running_ = true;
             since_ = now;
         }
-        const Duration held = now - since_;
+        const Elapsed held = now - since_;
         // Kept, so that a time once served stays served when the clock wraps.
         if (!served_)
             served_ = held >= (value_ == on ? spec.min_on() : spec.min_off());
@@ -174,7 +174,7 @@ template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
 
   private:
     /// Holds back what would switch now until it has warned for long enough.
-    constexpr Switching after_warning(const RelaySpec& spec, Instant now, Duration held,
+    constexpr Switching after_warning(const RelaySpec& spec, Instant now, Elapsed held,
                                       Switching out) {
         const Duration time = value_ == on ? spec.warn_off() : spec.warn();
         const bool at_once =

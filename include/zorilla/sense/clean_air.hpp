@@ -39,7 +39,7 @@ class CleanAirStep {
             state_ = CleanAirState::unhealthy;
             return;
         }
-        const Duration heard = now - since_;
+        const Elapsed heard = now - since_;
         const int32_t third = listen_.thousandths() / 3;
         const uint8_t part = heard.thousandths() < third       ? 0
                              : heard.thousandths() < 2 * third ? 1

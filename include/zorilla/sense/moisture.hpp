@@ -59,7 +59,7 @@ class MoistureState {
             running_ = powered_ = true;
             since_ = now;
         }
-        const Duration spent = now - since_;
+        const Elapsed spent = now - since_;
         if (powered_ && sample.taken() && spent >= spec.settle()) {
             last_ = convert(sample);
             powered_ = false;

@@ -219,7 +219,7 @@ template <class Q> class PulseRateState {
     }
     [[gnu::always_inline]] void by_window(const PulseRateSpec<Q>& spec, detail::Leading factor,
                                           Instant now) {
-        const Duration elapsed = now - since_;
+        const Elapsed elapsed = now - since_;
         if (elapsed > 65_s) // passes paused: the counter may have wrapped meanwhile
             reading_ = Reading<Q>();
         else if (counted_ == too_many)
