@@ -267,6 +267,9 @@ static void judge(const std::string& path, SurveyResult& survey) {
                  column.conditions[part.low].condition,
                  column.conditions[part.high].condition});
     }
+    // Of one condition there is nothing to be told apart from another.
+    if (std::all_of(all.begin(), all.end(), [](const Judged& one) { return one.points.empty(); }))
+        return;
     for (RowsAhead rows(reader); rows.next();) {
         const size_t condition = rows.row().condition;
         for (Judged& column : all) {

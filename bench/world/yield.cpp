@@ -319,10 +319,27 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
     failing.resize(std::min(failing.size(), plan.looked_at));
     out.looked_at = failing.size();
     std::vector<char> mended(failing.size() * (strays.size() + 1));
-    all_at_once(mended.size(), plan.threads, [&](size_t i) {
+    const auto mend = [&](size_t i) {
         const size_t device = failing[i / (strays.size() + 1)], stray = i % (strays.size() + 1);
         mended[i] = live(device, stray == strays.size() ? SIZE_MAX - 1 : stray).kept ? 1 : 0;
-    });
+    };
+    // What becomes of devices that are calibrated, at one point and at two.
+    const Calibration at_points[] = {{wiring, 1}, {wiring, 2}};
+    const std::vector<size_t>& sensors = at_points[0].sensors();
+    const size_t calibrated =
+        failing.empty() || sensors.empty() ? 0 : std::min(plan.calibrated, plan.devices);
+    std::vector<char> kept(2 * calibrated);
+    const auto calibrate = [&](size_t i) {
+        const size_t device = i % calibrated;
+        const Parts parts = parts_of(rig, strays, plan.around.seed, device, SIZE_MAX);
+        const rig::RigFile of = at_points[i / calibrated].of(parts);
+        const WorldWiring own(wiring.world(), of.rig);
+        kept[i] =
+            live_in_world(own, around_of(plan, device, of.rig, parts), plan.length).kept ? 1 : 0;
+    };
+    // All of it at once, so that no core waits for the last of each.
+    all_at_once(mended.size() + kept.size(), plan.threads,
+                [&](size_t i) { i < mended.size() ? mend(i) : calibrate(i - mended.size()); });
     for (size_t s = 0; s < strays.size(); ++s) {
         Yielded::Blame blame{strays[s]};
         for (size_t i = 0; i < failing.size(); ++i)
@@ -334,9 +351,7 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
     for (size_t i = 0; i < failing.size(); ++i)
         out.weather += mended[i * (strays.size() + 1) + strays.size()] == 0 ? 1U : 0U;
 
-    const size_t calibrated = std::min(plan.calibrated, plan.devices);
-    const std::vector<size_t> sensors = Calibration(wiring, 1).sensors();
-    if (calibrated == 0 || failing.empty() || sensors.empty())
+    if (calibrated == 0)
         return out;
     for (const size_t sense : sensors)
         out.calibrated_sensors.push_back(rig.senses[sense].name);
@@ -347,19 +362,8 @@ Yielded yield_of(const WorldWiring& wiring, const std::vector<Stray>& strays,
         out.calibrated.push_back({how, share});
     };
     count("none", [&](size_t i) { return results[i].kept; });
-    for (const size_t points : {size_t{1}, size_t{2}}) {
-        const Calibration calibration(wiring, points);
-        std::vector<char> kept(calibrated);
-        all_at_once(calibrated, plan.threads, [&](size_t i) {
-            const Parts parts = parts_of(rig, strays, plan.around.seed, i, SIZE_MAX);
-            const rig::RigFile device = calibration.of(parts);
-            const WorldWiring own(wiring.world(), device.rig);
-            kept[i] =
-                live_in_world(own, around_of(plan, i, device.rig, parts), plan.length).kept ? 1 : 0;
-        });
-        count(points == 1 ? "at one point" : "at two points",
-              [&](size_t i) { return kept[i] != 0; });
-    }
+    count("at one point", [&](size_t i) { return kept[i] != 0; });
+    count("at two points", [&](size_t i) { return kept[calibrated + i] != 0; });
     return out;
 }
 
