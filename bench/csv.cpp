@@ -23,10 +23,19 @@ void CsvRecords::refuse(uint64_t line, const std::string& text) const {
     throw InputError(fmt::format("{}:{}: {}", path_, line, text));
 }
 
+void CsvRecords::go_to(uint64_t offset) {
+    if (fseeko(file_, static_cast<off_t>(offset), SEEK_SET) != 0)
+        throw InputError(fmt::format("{}: cannot be read: {}", path_, std::strerror(errno)));
+    base_ = offset;
+    begin_ = end_ = whole_ = 0;
+    at_end_ = false;
+}
+
 bool CsvRecords::fill() {
     if (at_end_)
         return false;
     std::memmove(buffer_.data(), buffer_.data() + begin_, end_ - begin_);
+    base_ += begin_;
     end_ -= begin_;
     begin_ = 0;
     const size_t got = std::fread(buffer_.data() + end_, 1, buffer_.size() - behind - end_, file_);

@@ -44,6 +44,11 @@ class CsvRecords {
         line_ = next_line_++;
     }
 
+    /// Where in the file the next record begins, in bytes.
+    uint64_t offset() const { return base_ + begin_; }
+    /// Goes on there; lines are counted from it. \throws rig::InputError  if that cannot be
+    void go_to(uint64_t offset);
+
     const std::string& path() const { return path_; }
     /// The line on which the present record begins.
     uint64_t line() const { return line_; }
@@ -68,6 +73,7 @@ class CsvRecords {
     std::string path_;
     std::FILE* file_;
     std::vector<char> buffer_;
+    uint64_t base_ = 0; ///< of the buffer, in the file
     size_t begin_ = 0;
     size_t end_ = 0;
     size_t whole_ = 0; ///< up to here the buffer holds whole lines

@@ -10,6 +10,7 @@
 #include <algorithm>
 #include <cmath>
 #include <cstring>
+#include <filesystem>
 
 namespace zorilla::bench {
 
@@ -79,6 +80,34 @@ void SampleReader::bad(const std::string& text) {
         ++bad_lines_;
     row_is_bad_ = true;
     complain_(records_.line(), text);
+}
+
+void SampleReader::mark() {
+    constexpr size_t most = 64;
+    marks_.push_back({records_.offset(), rows_});
+    if (marks_.size() == most) {
+        mark_every_ *= 2;
+        marks_.erase(
+            std::remove_if(marks_.begin(), marks_.end(),
+                           [this](const Mark& mark) { return mark.rows % mark_every_ != 0; }),
+            marks_.end());
+    }
+    next_mark_ = marks_.back().rows + mark_every_;
+}
+
+SampleReader::Mark SampleReader::middle() const {
+    Mark out;
+    for (const Mark& mark : marks_)
+        if (mark.rows <= rows_ / 2 && std::filesystem::is_regular_file(path()))
+            out = mark;
+    return out;
+}
+
+void SampleReader::go_on(const Mark& from, const SampleReader& other) {
+    records_.go_to(from.offset);
+    rows_ = from.rows;
+    conditions_ = other.conditions_; // as they are numbered there
+    condition_ = conditions_.size();
 }
 
 void SampleReader::set_condition(std::string_view name) {

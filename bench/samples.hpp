@@ -36,7 +36,23 @@ class SampleReader {
     SampleReader(const std::string& path, Complaint complain);
 
     /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
-    bool next() { return quick_row() || next_with_care(); }
+    bool next() {
+        if (!quick_row() && !next_with_care())
+            return false;
+        if (++rows_ == next_mark_)
+            mark();
+        return true;
+    }
+
+    /// A place in the file from which one can go on.
+    struct Mark {
+        uint64_t offset = 0; ///< bytes
+        uint64_t rows = 0;   ///< before it
+    };
+    /// About in the middle of all that was read; of a short file, or a pipe, its beginning.
+    Mark middle() const;
+    /// Goes on at a mark of another reader of the same file.
+    void go_on(const Mark& from, const SampleReader& other);
 
     const std::vector<SampleColumn>& columns() const { return columns_; }
     using Value = double;
@@ -85,6 +101,7 @@ class SampleReader {
     bool is_same_condition(const char* at, const char* end) const;
     void take(const Field& field, std::string_view text);
     void bad(const std::string& text);
+    void mark();
 
     CsvRecords records_;
     Complaint complain_;
@@ -104,6 +121,8 @@ class SampleReader {
     } name_;
     bool row_is_bad_ = false;
     uint64_t bad_lines_ = 0;
+    std::vector<Mark> marks_; ///< at every `mark_every_` rows
+    uint64_t mark_every_ = 4096, next_mark_ = 4096, rows_ = 0;
 };
 
 } // namespace zorilla::bench

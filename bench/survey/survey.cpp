@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <future>
 
 namespace zorilla::bench {
 
@@ -235,66 +236,141 @@ bool ColumnSurvey::is_parted() const {
                                                [](const Separation& part) { return part.apart; });
 }
 
-/// Judges every sample once more, in its order, at the very points: as the rig will.
-static void judge(const std::string& path, SurveyResult& survey) {
-    SampleReader reader(path, [](uint64_t, const std::string&) {});
-    const auto value_of = [](double value) {
-        const double exact = std::clamp(value * 1000, -2147483647.0, 2147483647.0);
-        const auto whole = static_cast<int32_t>(exact);
-        const double rest = exact - whole; // halves go away from zero
-        return rig::AnyQuantity::from_thousandths(whole + (rest >= 0.5) - (rest <= -0.5));
-    };
-    struct Point {
-        ThresholdSpec<rig::AnyQuantity> spec;
-        size_t low, high; ///< conditions
+namespace {
+
+/// What a threshold makes of the samples of two conditions, in their order.
+class JudgedPoint {
+  public:
+    struct Found {
         uint64_t switched = 0, misjudged = 0;
-        ThresholdState state{};
         Truth truth = Truth::no;
     };
-    struct Judged {
-        size_t place; ///< in a row
-        std::vector<Point> points{};
+
+    /// \param low, high  conditions, as numbers  \param on_either  it may have been yes before
+    JudgedPoint(const ThresholdSpec<rig::AnyQuantity>& spec, size_t low, size_t high,
+                bool on_either)
+        : spec_(spec), low_(low), high_(high), either_(on_either) {
+        yes_.state.decide(spec_, rig::AnyReading::of_bounded(
+                                     rig::AnyQuantity::from_thousandths(detail::largest_int32)));
+        yes_.found.truth = Truth::yes;
+    }
+    void add(const rig::AnyReading& reading, size_t condition) {
+        go_on(no_, reading, condition);
+        if (!either_)
+            return;
+        go_on(yes_, reading, condition);
+        if (yes_.found.truth != no_.found.truth)
+            return;
+        // From here on both are one, and only by how much they differ is kept.
+        either_ = false;
+        yes_.found.switched -= no_.found.switched;
+        yes_.found.misjudged -= no_.found.misjudged;
+    }
+    Found found(Truth before) const {
+        if (before != Truth::yes)
+            return no_.found;
+        if (either_)
+            return yes_.found;
+        return {no_.found.switched + yes_.found.switched,
+                no_.found.misjudged + yes_.found.misjudged, no_.found.truth};
+    }
+
+  private:
+    struct From {
+        ThresholdState state{};
+        Found found{};
     };
-    std::vector<Judged> all;
+    void go_on(From& from, const rig::AnyReading& reading, size_t condition) const {
+        const Truth is = from.state.decide(spec_, reading);
+        from.found.switched += is == Truth::yes && from.found.truth != Truth::yes;
+        from.found.truth = is;
+        from.found.misjudged += condition == (is == Truth::yes ? low_ : high_);
+    }
+
+    ThresholdSpec<rig::AnyQuantity> spec_;
+    size_t low_, high_;
+    bool either_;
+    From no_{}, yes_{}; ///< what they were before
+};
+
+/// The points of one column.
+struct JudgedColumn {
+    size_t place; ///< in a row
+    std::vector<JudgedPoint> points;
+};
+
+rig::AnyQuantity value_of(double value) {
+    const double exact = std::clamp(value * 1000, -2147483647.0, 2147483647.0);
+    const auto whole = static_cast<int32_t>(exact);
+    const double rest = exact - whole; // halves go away from zero
+    return rig::AnyQuantity::from_thousandths(whole + (rest >= 0.5) - (rest <= -0.5));
+}
+
+/// The points of a survey beside a part of its rows. \param first  of them, in the file
+std::vector<JudgedColumn> judged(const SurveyResult& survey, const SampleReader& read,
+                                 const SampleReader::Mark& first, uint64_t rows) {
+    SampleReader reader(read.path(), [](uint64_t, const std::string&) {});
+    if (first.rows != 0)
+        reader.go_on(first, read);
+    std::vector<JudgedColumn> out;
     for (const ColumnSurvey& column : survey.columns) {
         const auto found = std::find_if(
             reader.columns().begin(), reader.columns().end(),
             [&column](const SampleColumn& other) { return other.name == column.column.name; });
-        all.push_back({static_cast<size_t>(found - reader.columns().begin())});
+        out.push_back({static_cast<size_t>(found - reader.columns().begin()), {}});
         for (const Separation& part : column.separations)
-            all.back().points.push_back(
-                {{Side::above, value_of(part.threshold), value_of(part.release)},
-                 column.conditions[part.low].condition,
-                 column.conditions[part.high].condition});
+            out.back().points.emplace_back(ThresholdSpec<rig::AnyQuantity>{Side::above,
+                                                                           value_of(part.threshold),
+                                                                           value_of(part.release)},
+                                           column.conditions[part.low].condition,
+                                           column.conditions[part.high].condition, first.rows != 0);
     }
-    // Of one condition there is nothing to be told apart from another.
-    if (std::all_of(all.begin(), all.end(), [](const Judged& one) { return one.points.empty(); }))
-        return;
-    for (RowsAhead rows(reader); rows.next();) {
-        const size_t condition = rows.row().condition;
-        for (Judged& column : all) {
-            const double value = rows.row().values[column.place];
+    for (; rows > 0 && reader.next(); --rows) {
+        const SampleReader::Row row = reader.row();
+        for (JudgedColumn& column : out) {
+            const double value = row.values[column.place];
             if (std::isnan(value))
                 continue;
             const auto reading = rig::AnyReading::of_bounded(value_of(value));
-            for (Point& point : column.points) {
-                const Truth is = point.state.decide(point.spec, reading);
-                point.switched += is == Truth::yes && point.truth != Truth::yes;
-                point.truth = is;
-                point.misjudged += condition == (is == Truth::yes ? point.low : point.high);
-            }
+            for (JudgedPoint& point : column.points)
+                point.add(reading, row.condition);
         }
     }
-    for (size_t c = 0; c < all.size(); ++c)
-        for (size_t i = 0; i < all[c].points.size(); ++i) {
-            survey.columns[c].separations[i].switched = all[c].points[i].switched;
-            survey.columns[c].separations[i].misjudged = all[c].points[i].misjudged;
+    return out;
+}
+
+/// Judges every sample once more, in its order, at the very points: as the rig will. Two halves of
+/// a long file at once.
+void judge(SurveyResult& survey, const SampleReader& read) {
+    // Of one condition there is nothing to be told apart from another.
+    if (std::all_of(survey.columns.begin(), survey.columns.end(),
+                    [](const ColumnSurvey& column) { return column.separations.empty(); }))
+        return;
+    const SampleReader::Mark middle = read.middle();
+    std::future<std::vector<JudgedColumn>> other;
+    if (middle.rows != 0)
+        other = std::async(std::launch::async,
+                           [&] { return judged(survey, read, middle, UINT64_MAX); });
+    const auto begun = judged(survey, read, {}, middle.rows != 0 ? middle.rows : UINT64_MAX);
+    const auto ended = middle.rows != 0 ? other.get() : std::vector<JudgedColumn>();
+    for (size_t c = 0; c < begun.size(); ++c)
+        for (size_t i = 0; i < begun[c].points.size(); ++i) {
+            JudgedPoint::Found all = begun[c].points[i].found(Truth::no);
+            if (middle.rows != 0) {
+                const JudgedPoint::Found rest = ended[c].points[i].found(all.truth);
+                all.switched += rest.switched;
+                all.misjudged += rest.misjudged;
+            }
+            survey.columns[c].separations[i].switched = all.switched;
+            survey.columns[c].separations[i].misjudged = all.misjudged;
         }
     for (ColumnSurvey& column : survey.columns)
         for (Separation& part : column.separations)
             part.apart = part.apart && static_cast<double>(part.misjudged) <=
                                            0.05 * static_cast<double>(part.judged);
 }
+
+} // namespace
 
 SurveyResult survey_file(const std::string& path, int bits,
                          const SampleReader::Complaint& complain) {
@@ -306,7 +382,7 @@ SurveyResult survey_file(const std::string& path, int bits,
     SurveyResult out = survey.finish(reader);
     if (out.rows == 0)
         throw rig::InputError(fmt::format("{}: there is no row after the header", path));
-    judge(path, out);
+    judge(out, reader);
     for (ColumnSurvey& column : out.columns)
         warn(column);
     for (const std::string& name : reader.left_out())

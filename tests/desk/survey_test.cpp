@@ -6,6 +6,7 @@
 #include "rig/run/running_rig.hpp"
 #include "rig/sense/forward.hpp"
 #include "tests/desk/process.hpp"
+#include "tests/desk/random_samples.hpp"
 
 #include <gtest/gtest.h>
 
@@ -303,35 +304,13 @@ TEST(Survey, figure_is_drawn_in_both_formats_and_overwrites_no_samples) {
     EXPECT_EQ(samples.tool(fmt::format("--figure '{}'", samples.folder() / "x.jpg")).status, 2);
 }
 
-/// Random samples under two or three conditions: clean, noisy, drifting or at the converter's ends.
-std::string random_samples(std::mt19937& random) {
-    const auto below = [&random](int n) {
-        return static_cast<int>(random() % static_cast<unsigned>(n));
-    };
-    std::string out = "time (s),light (code),condition\n";
-    const int conditions = 2 + below(2);
-    double time = 0;
-    for (int stretch = 0, n = conditions + below(3); stretch < n; ++stretch) {
-        const int condition = stretch < conditions ? stretch : below(conditions);
-        const int centre = condition * (20 + below(400)) + below(30) - (below(4) == 0 ? 20 : 0);
-        const int noise = below(4) == 0 ? 0 : 1 + below(60);
-        for (int i = 0, count = 5 + below(200); i < count; ++i) {
-            const int code =
-                std::clamp(centre + (noise == 0 ? 0 : below(2 * noise) - noise), 0, 1023);
-            out += below(40) == 0 ? fmt::format("{:.1f},,c{}\n", time, condition)
-                                  : fmt::format("{:.1f},{},c{}\n", time, code, condition);
-            time += 0.1;
-        }
-    }
-    return out;
-}
-
 TEST(Survey, what_it_promises_is_what_the_rig_does_with_the_very_samples) {
     const desk::Folder folder;
     std::mt19937 random(5);
     int fragments = 0, refused = 0;
     for (int i = 0; i < 300; ++i) {
-        const std::string samples = random_samples(random);
+        // A long file is judged in two halves at once.
+        const std::string samples = desk::random_samples(random, i % 15 == 0 ? 60 : 1);
         const std::string path = folder.write("s.csv", samples);
         const bench::SurveyResult survey =
             bench::survey_file(path, 0, [](uint64_t, const std::string&) {});
@@ -347,8 +326,14 @@ TEST(Survey, what_it_promises_is_what_the_rig_does_with_the_very_samples) {
                                  [](uint64_t, const std::string&) {});
         rig::RunningRig running(file.rig);
         std::vector<uint64_t> switched(file.rig.decides.size());
+        std::vector<uint64_t> misjudged(switched);
         std::vector<Truth> before(file.rig.decides.size(), Truth::no);
-        while (trace.next()) {
+        const auto& separations = survey.columns[0].separations;
+        ASSERT_EQ(switched.size(), separations.size());
+        for (size_t line = samples.find('\n') + 1; trace.next();
+             line = samples.find('\n', line) + 1) {
+            const size_t end = samples.find('\n', line), comma = samples.rfind(',', end);
+            const std::string condition = samples.substr(comma + 1, end - comma - 1);
             running.pass(Instant(static_cast<uint32_t>(trace.milliseconds())), trace.raws());
             for (size_t d = 0; d < switched.size(); ++d) {
                 const Truth is = running.truths()[file.rig.decides[d].fact];
@@ -356,12 +341,15 @@ TEST(Survey, what_it_promises_is_what_the_rig_does_with_the_very_samples) {
                     continue;
                 switched[d] += is == Truth::yes && before[d] != Truth::yes;
                 before[d] = is;
+                const bench::Separation& part = separations[d];
+                misjudged[d] +=
+                    condition ==
+                    survey.columns[0].conditions[is == Truth::yes ? part.low : part.high].name;
             }
         }
-        const auto& separations = survey.columns[0].separations;
-        ASSERT_EQ(switched.size(), separations.size());
         for (size_t d = 0; d < switched.size(); ++d) {
             EXPECT_EQ(switched[d], separations[d].switched) << fragment;
+            EXPECT_EQ(misjudged[d], separations[d].misjudged) << fragment;
             EXPECT_LE(separations[d].misjudged * 20, separations[d].judged);
         }
     }
