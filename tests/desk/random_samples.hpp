@@ -7,7 +7,7 @@
 #include <random>
 #include <string>
 
-namespace zorilla::desk {
+namespace desk {
 
 /// Random samples under two or three conditions: clean, noisy, drifting or at the converter's ends.
 /// \param times  as many of them
@@ -33,4 +33,4 @@ inline std::string random_samples(std::mt19937& random, int times) {
     return out;
 }
 
-} // namespace zorilla::desk
+} // namespace desk
