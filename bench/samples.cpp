@@ -107,7 +107,8 @@ void SampleReader::go_on(const Mark& from, const SampleReader& other) {
     records_.go_to(from.offset);
     rows_ = from.rows;
     conditions_ = other.conditions_; // as they are numbered there
-    condition_ = conditions_.size();
+    if (conditions_.size() > 1)
+        condition_ = conditions_.size(); // none of them yet
 }
 
 void SampleReader::set_condition(std::string_view name) {

@@ -52,7 +52,7 @@ template <uint8_t Size, class Edge> class EdgeLog {
     }
 
     /// The interrupt of a group of which pins are logged, and none counted. The time is taken
-    /// first, and after at most 54 cycles and its call an edge elsewhere need not wait any longer.
+    /// first, and after at most 53 cycles and its call an edge elsewhere need not wait any longer.
     /// It changes no flags, so that none need be kept; places are told apart by the lower half of
     /// their address.
     template <uint8_t Group, uint32_t Hertz> struct Interrupt {
