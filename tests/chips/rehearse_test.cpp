@@ -310,6 +310,13 @@ TEST(Firmware, written_is_as_small_as_what_a_person_has_written_of_the_same_devi
     }
 }
 
+TEST(Firmware, of_a_gas_sensor_in_a_climate_puts_no_arguments_on_the_stack) {
+    const desk::Folder folder;
+    const Outcome built = zorilla(
+        "firmware " ZORILLA_SOURCE "/tests/chips/crowded.toml --build --out " + folder / "o");
+    EXPECT_EQ(built.status, 0) << built.out << built.err;
+}
+
 TEST(Firmware, tells_what_it_needs) {
     const desk::Folder folder;
     const std::string other = folder.write(

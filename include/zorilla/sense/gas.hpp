@@ -250,7 +250,7 @@ template <const GasSpec& Spec> class GasSensor {
     /// The concentration, corrected by a `ClimateTable`. A climate that is not healthy passes its
     /// health on.
     template <const auto& Table>
-    Reading<Concentration> read(Instant now, Sample sample, AirReading air) {
+    Reading<Concentration> read(Instant now, Sample sample, const AirReading& air) {
         static_assert(Table.is_possible(),
                       "a climate table needs two temperatures and two humidities or more, going up "
                       "by at least 1, and factors of 0.1 to 10");
