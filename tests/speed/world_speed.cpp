@@ -124,9 +124,7 @@ int main() {
         shares.push_back(twice / (2 * two));
     }
     fmt::print("\nThe hen house in its world, a pass a second\n");
-    // Seconds are the machine's, and so are told and not judged: the ratio below holds anywhere.
-    fmt::print("  zorilla try: a year took {:.1f} s on one core, where 10 are aimed at\n",
-               year.seconds);
+    print("zorilla try: seconds for a year, on one core", year.seconds, 10, true);
     print(fmt::format("zorilla try, {} passes: time, to a loop by hand", rows), median(tries), 5.3,
           true);
     print(
