@@ -46,7 +46,8 @@ class CsvRecords {
 
     /// Where in the file the next record begins, in bytes.
     uint64_t offset() const { return base_ + begin_; }
-    /// Goes on there; lines are counted from it. \throws rig::InputError  if that cannot be
+    /// Goes on there; which line that is, is not known then. \throws rig::InputError  if that
+    ///     cannot be
     void go_to(uint64_t offset);
 
     const std::string& path() const { return path_; }

@@ -97,8 +97,10 @@ void SampleReader::mark() {
 
 SampleReader::Mark SampleReader::middle() const {
     Mark out;
+    if (!std::filesystem::is_regular_file(path()))
+        return out;
     for (const Mark& mark : marks_)
-        if (mark.rows <= rows_ / 2 && std::filesystem::is_regular_file(path()))
+        if (mark.rows <= rows_ / 2)
             out = mark;
     return out;
 }

@@ -51,7 +51,8 @@ class SampleReader {
     };
     /// About in the middle of all that was read; of a short file, or a pipe, its beginning.
     Mark middle() const;
-    /// Goes on at a mark of another reader of the same file.
+    /// Goes on at a mark of another reader of the same file, whose conditions it takes over. The
+    /// lines of what it complains of are not known then.
     void go_on(const Mark& from, const SampleReader& other);
 
     const std::vector<SampleColumn>& columns() const { return columns_; }
