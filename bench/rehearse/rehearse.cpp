@@ -186,7 +186,9 @@ class Stage {
             return;
         feeder_.judge(raws);
         if (!feeder_.asked_too_soon.empty())
-            out_.difference = {feeder_.asked_too_soon};
+            out_.difference = {feeder_.asked_too_soon,
+                               "  main.cpp is to ask it behind device.pass(), which notes its "
+                               "answer; zorilla firmware writes it so"};
         const uint32_t now = Memory(chip_, places_.now).number(4);
         out_.wrapped = out_.wrapped || now < now_;
         now_ = now;

@@ -170,6 +170,7 @@ TEST(Rehearsal, tells_of_a_sensor_that_is_asked_sooner_than_it_answers) {
     EXPECT_EQ(wrong.status, 1) << wrong.err;
     EXPECT_TRUE(has(wrong.out, "air is asked again after ")) << wrong.out;
     EXPECT_TRUE(has(wrong.out, ", where its rig file says every 5 s")) << wrong.out;
+    EXPECT_TRUE(has(wrong.out, "main.cpp is to ask it behind device.pass()")) << wrong.out;
 }
 
 TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the_desk_does) {
