@@ -98,7 +98,7 @@ std::string beginning(const std::string& terminal, std::string_view title) {
                        "set grid xtics ytics lc rgb '{}' lt 1\n"
                        "set label 1000 {} at screen 0.12,0.972 left font ',15' textcolor rgb '{}' "
                        "noenhanced\n",
-                       terminal, faint, ink, grid, quoted(title), ink);
+                       terminal, faint, ink, grid, plot::quoted(title), ink);
 }
 
 std::string quoted(std::string_view text) {
@@ -113,11 +113,12 @@ std::string quoted(std::string_view text) {
 
 std::string label(int number, std::string_view text, std::string_view place) {
     return fmt::format("set label {} {} at {} font ',10' textcolor rgb '{}' noenhanced front\n",
-                       number, quoted(text), place, ink);
+                       number, plot::quoted(text), place, ink);
 }
 
 std::string axis_label(std::string_view axis, std::string_view text) {
-    return fmt::format("set {}label {} textcolor rgb '{}' noenhanced\n", axis, quoted(text), ink);
+    return fmt::format("set {}label {} textcolor rgb '{}' noenhanced\n", axis, plot::quoted(text),
+                       ink);
 }
 
 double step_of(double span, int parts) {
@@ -162,7 +163,7 @@ void Pen::draw(const std::string& path, const std::string& script) {
     rig::OutputFile file(path);
     const rig::TemporaryFile whole(temporary_pattern());
     write_script(whole, script);
-    fmt::print(pipe_, "load {}\n", quoted(whole.path()));
+    fmt::print(pipe_, "load {}\n", plot::quoted(whole.path()));
     const int status = pclose(std::exchange(pipe_, nullptr));
     const std::string image = rig::read_file(image_.path());
     expect_image(status, image, "gnuplot", gnuplot_package, said_);

@@ -19,7 +19,7 @@ namespace zorilla::bench {
 namespace {
 
 /// A text as a rig file holds it, in quotes.
-std::string quoted(const std::string& text) {
+std::string as_toml(const std::string& text) {
     std::string out = "\"";
     for (const char c : text) {
         if (c == '"' || c == '\\')
@@ -216,12 +216,12 @@ class Reader {
             if (timer != timers.end())
                 out += fmt::format("after = \"{}\" }},\n", timer->second);
             else
-                out += fmt::format("when = {} }},{}\n", quoted(condition_of(event)),
+                out += fmt::format("when = {} }},{}\n", as_toml(condition_of(event)),
                                    conditions_.count(event) != 0
                                        ? ""
                                        : fmt::format(" # say when {} comes: a [decide.NAME], or a "
                                                      "condition",
-                                                     quoted(event)));
+                                                     as_toml(event)));
         }
         if (out.empty())
             leave_out(fmt::format("from {} to {}: it has no event, and would be taken at once",

@@ -335,13 +335,13 @@ Question parse_question(const std::string& text, const rig::Rig& rig) {
     add(Question::About::decide, rig.decides);
     add(Question::About::machine, rig.machines);
     add(Question::About::source, rig.sources);
-    const std::string example =
+    const std::string such_as =
         fmt::format("--why \"{}@1d 06:30\"", names.empty() ? "heat_lamp" : names.front());
     if (at == std::string::npos)
         throw rig::InputError(
             fmt::format("--why \"{}\": write an output, a decision, a machine or a "
                         "sensor, @ and a time, such as {}",
-                        text, example));
+                        text, such_as));
     const std::string name = text.substr(0, at);
     const auto found = std::find(names.begin(), names.end(), name);
     if (found == names.end())
@@ -352,7 +352,7 @@ Question parse_question(const std::string& text, const rig::Rig& rig) {
     if (!time)
         throw rig::InputError(fmt::format("--why \"{}\": \"{}\" is no time; write it as in the "
                                           "timeline, or as a duration: {}, or --why \"{}@30 h\"",
-                                          text, text.substr(at + 1), example, name));
+                                          text, text.substr(at + 1), such_as, name));
     Question out = asked[static_cast<size_t>(found - names.begin())];
     out.milliseconds = *time;
     return out;

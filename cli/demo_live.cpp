@@ -20,7 +20,7 @@ namespace zorilla::cli {
 
 namespace {
 
-constexpr int64_t day = 86'400'000;
+constexpr bench::Utc a_day = 86'400'000;
 constexpr double pace = 10;
 
 /// A week of the house up to now, as if somebody had watched it; nothing if it is ended before.
@@ -30,8 +30,8 @@ void make_week(const std::string& path, const rig::Rig& rig, const std::string& 
     for (const char* ending : {"", "-wal", "-shm", ".writer"})
         std::filesystem::remove(beside + ending);
     {
-        bench::Recorder recorder(std::make_shared<bench::HistoryFile>(beside, 30 * day), rig, text,
-                                 began, [](const std::string& what) { message(what); });
+        bench::Recorder recorder(std::make_shared<bench::HistoryFile>(beside, 30 * a_day), rig,
+                                 text, began, [](const std::string& what) { message(what); });
         bench::Watched* self = nullptr;
         bench::Watched watched(rig, {[&](const bench::Event& event) { recorder.event(event, 0); },
                                      [](const std::string&) {}, [&] { recorder.row(*self, 0); }});
@@ -65,7 +65,7 @@ Status demo_live(const std::string& directory, const std::string& where, Page& p
     if (!std::filesystem::exists(rig_path))
         write_file(rig_path, demo_live_rig);
     const rig::Rig rig = usable_rig(rig_path);
-    const bench::Utc began = (utc_now() / day - 7) * day;
+    const bench::Utc began = (utc_now() / a_day - 7) * a_day;
     const bool has_week = std::filesystem::exists(history);
     // Its days begin at midnight of UTC.
     bench::AroundPlan plan;

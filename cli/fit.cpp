@@ -21,7 +21,7 @@ using bench::FitModel;
 using rig::InputError;
 using rig::Kind;
 
-struct Options {
+struct FitOptions {
     std::string file, model, pull_up, pull_down, supply, reference, at, figure, raw, truth;
     std::vector<std::string> range;
     std::vector<double> knots;
@@ -36,7 +36,7 @@ const std::map<std::string, FitModel> models = {{"beta", FitModel::beta},
                                                 {"linear", FitModel::linear},
                                                 {"table", FitModel::table}};
 
-bench::FitTask task_of(const Options& options) {
+bench::FitTask task_of(const FitOptions& options) {
     bench::FitTask task;
     task.model = models.at(options.model);
     task.data = bench::read_fit_data(options.file, options.raw, options.truth);
@@ -94,7 +94,7 @@ void print_coefficients(Page& page, const bench::FitResult& result) {
     }
 }
 
-Status fit(const Options& options, Page& page) {
+Status fit(const FitOptions& options, Page& page) {
     const bench::FitTask task = task_of(options);
     if (!options.figure.empty())
         rig::check_output(options.figure);
@@ -148,7 +148,7 @@ Status fit(const Options& options, Page& page) {
 } // namespace
 
 void add_fit(Command& app, Chosen& chosen) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<FitOptions>();
     Command* command = app.add_subcommand(
         "fit", "Calibrate: from pairs of raw and true values to the coefficients of a curve.\n"
                "Example: zorilla fit probe.csv --model beta --pull-up \"10 kohm\" --figure "

@@ -98,7 +98,7 @@ rig::RigFile rig_of(const bench::KnownDevice& device) {
     return file;
 }
 
-std::string share(double part, double whole) {
+std::string share_known(double part, double whole) {
     return fmt::format("{:.1f} %", whole > 0 ? 100 * part / whole : 0);
 }
 std::string span_text(double milliseconds) {
@@ -150,15 +150,15 @@ void tell(bench::History& history, const bench::KnownDevice& device, const rig::
                 rig::reading_text(static_cast<int32_t>(is.most), source.kind),
                 rig::reading_text(static_cast<int32_t>(std::lround(is.mean())), source.kind));
         page.line(fmt::format("  {:<{}}  {}; known for {}", source.name, width, text,
-                              share(static_cast<double>(is.known), whole)));
+                              share_known(static_cast<double>(is.known), whole)));
     }
     for (const rig::Drive& drive : rig.drives) {
         const bench::MinuteSums is = sums(drive.name);
         page.line(fmt::format(
             "  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name, width,
             is.switched == 1 ? std::string("once") : fmt::format("{} times", is.switched),
-            span_text(is.on()), share(is.on(), static_cast<double>(is.known)),
-            share(static_cast<double>(is.known), whole)));
+            span_text(is.on()), share_known(is.on(), static_cast<double>(is.known)),
+            share_known(static_cast<double>(is.known), whole)));
     }
     const auto events = history.events(device.id, span.from, span.to);
     constexpr size_t most = 12;
@@ -236,8 +236,9 @@ void draw_minutes(bench::History& history, const bench::KnownDevice& device, con
     }
 }
 
-void draw(bench::History& history, const HistoryOptions& options, const bench::KnownDevice& device,
-          const rig::Rig& rig, const bench::HistorySpan& span) {
+void draw_figure(bench::History& history, const HistoryOptions& options,
+                 const bench::KnownDevice& device, const rig::Rig& rig,
+                 const bench::HistorySpan& span) {
     bench::Figure figure(options.figure, rig);
     const std::string title = fmt::format("{} from {} UTC on", rig.name, utc_text(span.from));
     // Row by row as long as that is quick and there are rows.
@@ -289,7 +290,7 @@ Status history(const HistoryOptions& options, Page& page) {
         if (!options.csv.empty())
             write_trace(history, options, device, file.rig, span, page);
         if (!options.figure.empty())
-            draw(history, options, device, file.rig, span);
+            draw_figure(history, options, device, file.rig, span);
         if (options.csv.empty() && options.figure.empty()) {
             if (!asks)
                 page.line();

@@ -39,7 +39,7 @@ std::vector<rig::LookPin> pins_of(const LookOptions& options) {
 }
 
 /// What a pin is looked at as, in a sentence.
-std::string words_of(const ChipFacts& chip, const rig::LookPin& look) {
+std::string words_of_pin(const ChipFacts& chip, const rig::LookPin& look) {
     switch (look.as) {
     case rig::RawKind::code:
         return fmt::format("its voltage, as a code from 0 to {} of the {:g} V supply",
@@ -81,7 +81,7 @@ Status look(const LookOptions& options, Page& page) {
                           chip.title, options.out));
     page.line("");
     for (const rig::LookPin& pin : pins)
-        page.line(fmt::format("  {:<6}{}", pin.pin, words_of(chip, pin)));
+        page.line(fmt::format("  {:<6}{}", pin.pin, words_of_pin(chip, pin)));
     page.line("");
     const bool has_plug = chip.lines[0].kind == LineKind::usb;
     const bool has_loader = &chip == rig::all_chips().front();

@@ -21,7 +21,7 @@ using rig::count_to_text;
 using rig::span_to_text;
 using rig::to_text;
 
-size_t name_width(const rig::Rig& rig) {
+size_t widest_name(const rig::Rig& rig) {
     size_t width = 8;
     for (const auto& source : rig.sources)
         width = std::max(width, source.name.size());
@@ -294,7 +294,7 @@ void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mi
 }
 
 void print_rig(Page& page, const rig::Rig& rig) {
-    const size_t width = name_width(rig);
+    const size_t width = widest_name(rig);
     for (const auto& sense : rig.senses)
         page.line(fmt::format("  {:<{}}  {}", sense.name, width, about(rig, sense)));
     for (const auto& derive : rig.derives)
@@ -317,7 +317,7 @@ void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
     const std::string padded = fmt::format("{:<{}}", event.what, what_width(rig));
     page.line(fmt::format("{}{}  {:<{}}  {}  {}", before,
                           page.clock(rig::time_to_text(event.milliseconds)), event.who,
-                          name_width(rig),
+                          widest_name(rig),
                           !event.is_good    ? page.warning(padded)
                           : event.is_output ? page.bold(padded)
                                             : padded,
@@ -327,7 +327,7 @@ void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
 void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summary,
                    uint64_t bad_lines) {
     const int64_t span = summary.end - summary.begin;
-    const size_t width = name_width(rig);
+    const size_t width = widest_name(rig);
     std::string steps = summary.shortest_step == summary.longest_step
                             ? fmt::format("{} apart", span_to_text(summary.longest_step))
                             : fmt::format("{} to {} apart", span_to_text(summary.shortest_step),

@@ -21,7 +21,7 @@ using bench::Nature;
 using bench::Separation;
 using rig::count_to_text;
 
-struct Options {
+struct SurveyOptions {
     std::string file;
     std::string figure;
     int bits = 0;
@@ -32,7 +32,7 @@ std::string name_of(const ConditionSurvey& condition) {
     return condition.name.empty() ? "all" : condition.name;
 }
 
-std::string share(double part) {
+std::string rough_share(double part) {
     return part == 0 ? "0 %" : part < 0.0005 ? "< 0.1 %" : fmt::format("{:.1f} %", 100 * part);
 }
 
@@ -61,8 +61,8 @@ void print_conditions(Page& page, const ColumnSurvey& column) {
                 ? (condition.drifts() ? fmt::format("{:+.3g}", *condition.drift_per_minute)
                                       : std::string("none"))
                 : std::string("-"),
-            column.bits > 0 ? fmt::format("  {:<7}{}", share(condition.at_low_end),
-                                          share(condition.at_high_end))
+            column.bits > 0 ? fmt::format("  {:<7}{}", rough_share(condition.at_low_end),
+                                          rough_share(condition.at_high_end))
                             : std::string()));
 }
 
@@ -82,15 +82,15 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
                           "{:.4g}{}",
                           part.threshold, high, part.release, part.hysteresis(),
                           column.bits > 0 ? " counts" : ""));
-    page.line(fmt::format(
-        "    misjudged   {} of {} samples; {}", count_to_text(part.misjudged),
-        count_to_text(part.judged),
-        part.misjudged == 0
-            ? fmt::format("that is fewer than {} with 95 % confidence", share(part.share_at_most()))
-            : fmt::format(
-                  "{} of them, at most {} with 95 % confidence",
-                  share(static_cast<double>(part.misjudged) / static_cast<double>(part.judged)),
-                  share(part.share_at_most()))));
+    page.line(fmt::format("    misjudged   {} of {} samples; {}", count_to_text(part.misjudged),
+                          count_to_text(part.judged),
+                          part.misjudged == 0
+                              ? fmt::format("that is fewer than {} with 95 % confidence",
+                                            rough_share(part.share_at_most()))
+                              : fmt::format("{} of them, at most {} with 95 % confidence",
+                                            rough_share(static_cast<double>(part.misjudged) /
+                                                        static_cast<double>(part.judged)),
+                                            rough_share(part.share_at_most()))));
     page.line(fmt::format("    replayed    these samples, in their order, make it {} {}", high,
                           part.switched == 1 ? "once" : fmt::format("{} times", part.switched)));
     if (per_second > 0)
@@ -99,7 +99,7 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
                               about(part.switchings), about(part.switchings_without)));
 }
 
-Status survey(const Options& options, Page& page) {
+Status survey(const SurveyOptions& options, Page& page) {
     Complaints complaints(options.file);
     const bench::SurveyResult result =
         bench::survey_file(options.file, options.bits, std::ref(complaints));
@@ -159,7 +159,7 @@ Status survey(const Options& options, Page& page) {
 } // namespace
 
 void add_survey(Command& app, Chosen& chosen) {
-    auto options = std::make_shared<Options>();
+    auto options = std::make_shared<SurveyOptions>();
     Command* command = app.add_subcommand(
         "survey", "Tell what raw readings look like under each condition: noise, drift, two values "
                   "or many,\nand where a threshold belongs between two conditions.\n"

@@ -19,7 +19,7 @@ struct WorldCommand {
     std::vector<std::string> find;
 };
 
-Status check(const WorldCommand& options, Page& page) {
+Status check_world(const WorldCommand& options, Page& page) {
     const bench::WorldFile file = bench::load_world(options.file);
     if (!file.mistakes.empty()) {
         print_mistakes(options.file, file.mistakes);
@@ -71,7 +71,7 @@ double sensible(double value, double error) {
     return std::round(value / grain) * grain;
 }
 
-Status fit(const WorldCommand& options, Page& page) {
+Status fit_measured(const WorldCommand& options, Page& page) {
     if (options.world.empty() || options.rig.empty())
         throw rig::InputError("world fit: say which world, and of which rig the run is: zorilla "
                               "world fit night.csv --world winter.toml --rig hen_house.toml");
@@ -148,7 +148,8 @@ void add_world(Command& app, Chosen& chosen) {
         ->type_name("NAME,...");
     command->callback([options, &chosen] {
         chosen = [options](Page& page) {
-            return options->action == "fit" ? fit(*options, page) : check(*options, page);
+            return options->action == "fit" ? fit_measured(*options, page)
+                                            : check_world(*options, page);
         };
     });
 }

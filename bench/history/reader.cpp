@@ -36,12 +36,13 @@ std::optional<Utc> utc_of(const std::string& text) {
         time.tm_mon > 12 || time.tm_mday < 1 || time.tm_hour > 23 || time.tm_min > 59 ||
         time.tm_sec > 59)
         return std::nullopt;
-    const int day = time.tm_mday;
+    const int day_of_month = time.tm_mday;
     time.tm_year -= 1900;
     time.tm_mon -= 1;
     const std::time_t seconds = timegm(&time);
     // The 31st of a month of 30 days is the first of another.
-    return time.tm_mday == day ? std::optional<Utc>(int64_t{seconds} * 1000) : std::nullopt;
+    return time.tm_mday == day_of_month ? std::optional<Utc>(int64_t{seconds} * 1000)
+                                        : std::nullopt;
 }
 
 std::string utc_text(Utc time) {

@@ -15,12 +15,30 @@
 
 namespace zorilla::bench {
 
-namespace {
-
 using rig::count_to_text;
 
+double Separation::share_at_most() const {
+    // Of n samples none: 1 - 0.05^(1/n), about 3/n. Of some: the normal approximation (E. B.
+    // Wilson, 1927), one-sided.
+    const auto n = static_cast<double>(judged);
+    if (judged == 0)
+        return 1;
+    if (misjudged == 0)
+        return 1 - std::pow(0.05, 1 / n);
+    constexpr double z = 1.6449;
+    const double share = static_cast<double>(misjudged) / n;
+    return (share + z * z / (2 * n) +
+            z * std::sqrt(share * (1 - share) / n + z * z / (4 * n * n))) /
+           (1 + z * z / n);
+}
+
+bool ConditionSurvey::drifts() const {
+    const double least = std::max(2 * noise, 2 * values.width());
+    return drift_per_minute && std::fabs(*drift_per_minute) * minutes > least;
+}
+
 /// The mean of each stretch of samples, as many stretches as fit; then they become twice as long.
-class Blocks {
+class Survey::Blocks {
   public:
     void add(double minutes, double value) {
         if (filled_ == 0)
@@ -70,28 +88,6 @@ class Blocks {
     double begin_ = 0;
     double sum_ = 0;
 };
-
-} // namespace
-
-double Separation::share_at_most() const {
-    // Of n samples none: 1 - 0.05^(1/n), about 3/n. Of some: the normal approximation (E. B.
-    // Wilson, 1927), one-sided.
-    const auto n = static_cast<double>(judged);
-    if (judged == 0)
-        return 1;
-    if (misjudged == 0)
-        return 1 - std::pow(0.05, 1 / n);
-    constexpr double z = 1.6449;
-    const double share = static_cast<double>(misjudged) / n;
-    return (share + z * z / (2 * n) +
-            z * std::sqrt(share * (1 - share) / n + z * z / (4 * n * n))) /
-           (1 + z * z / n);
-}
-
-bool ConditionSurvey::drifts() const {
-    const double least = std::max(2 * noise, 2 * values.width());
-    return drift_per_minute && std::fabs(*drift_per_minute) * minutes > least;
-}
 
 /// What is kept of one column under one condition.
 class Survey::Cell {

@@ -95,6 +95,7 @@ class Survey {
     SurveyResult finish(const SampleReader& reader) const;
 
   private:
+    class Blocks;
     class Cell;
 
     int bits_;

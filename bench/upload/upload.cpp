@@ -95,7 +95,7 @@ std::string_view part_of(std::string_view chip) {
     return chip == "atmega2560" ? "m2560" : chip == "attiny85" ? "t85" : "m328p";
 }
 
-const std::string in_sync = "\x14\x10";
+const std::string answers_in_sync = "\x14\x10";
 
 /// Why nothing may be written; empty if the right chip answers.
 std::string who_is_there(const UploadPlan& plan) {
@@ -118,7 +118,7 @@ std::string who_is_there(const UploadPlan& plan) {
     std::string heard;
     for (int tries = 0; tries < 5 && !answers; ++tries) {
         const std::string said = line.ask("0 ", 2);
-        answers = said.size() >= 2 && said.substr(said.size() - 2) == in_sync;
+        answers = said.size() >= 2 && said.substr(said.size() - 2) == answers_in_sync;
         heard += said;
     }
     if (!answers)

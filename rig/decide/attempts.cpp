@@ -151,7 +151,7 @@ void looks_at_something_new(DecideReader& in, const Decide& decide, Duration res
     }
 }
 
-void read(DecideReader& in, Kind, Decide& out) {
+void read_attempts(DecideReader& in, Kind, Decide& out) {
     TableReader& keys = in.keys;
     const auto act = keys.quantity("act_for", Kind::duration, "2 s");
     const auto rest = keys.required_quantity("rest_for", Kind::duration, "5 s",
@@ -187,7 +187,7 @@ DecideKind attempts_room() {
                 {"longest_total", "\"5 min\"", ".longest_total({})"},
                 {"reset", "\"reset_button\"", ""},
             },
-            read,
+            read_attempts,
             {{"", "act_for({act_for})"}},
             "Attempts"};
 }

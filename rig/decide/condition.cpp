@@ -24,7 +24,7 @@ class WhenPart : public DecidePart {
     std::vector<Duration> times() const override { return {}; }
 };
 
-void read(DecideReader& in, Kind, Decide& out) {
+void read_condition(DecideReader& in, Kind, Decide& out) {
     out.part = std::make_shared<WhenPart>();
     in.timing(out);
 }
@@ -32,9 +32,9 @@ void read(DecideReader& in, Kind, Decide& out) {
 } // namespace
 
 DecideKind condition_room() {
-    return {"condition",  5,  false,
-            Gives::truth, {}, with_timing_keys({{"when", "\"cold and not airing\"", ""}}),
-            read,         {}, ""};
+    return {"condition",    5,  false,
+            Gives::truth,   {}, with_timing_keys({{"when", "\"cold and not airing\"", ""}}),
+            read_condition, {}, ""};
 }
 
 } // namespace zorilla::rig

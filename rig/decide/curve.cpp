@@ -10,7 +10,7 @@ namespace zorilla::rig {
 
 namespace {
 
-struct Spec {
+struct CurveTask {
     std::vector<CurvePoint<AnyQuantity>> points;
     Duty floor{};
     Duty dead_band{};
@@ -24,7 +24,7 @@ struct Spec {
 
 class Curve : public DecidePart {
   public:
-    explicit Curve(Spec spec) : spec_(std::move(spec)) {}
+    explicit Curve(CurveTask spec) : spec_(std::move(spec)) {}
 
     std::unique_ptr<Deciding> start() const override {
         return decides(
@@ -106,13 +106,13 @@ class Curve : public DecidePart {
     bool is_end(AnyQuantity value) const {
         return value <= spec_.points.front().at || value >= spec_.points.back().at;
     }
-    Spec spec_;
+    CurveTask spec_;
 };
 
-void read(DecideReader& in, Kind kind, Decide& out) {
+void read_curve(DecideReader& in, Kind kind, Decide& out) {
     TableReader& keys = in.keys;
     Findings& findings = in.scope.findings;
-    Spec spec;
+    CurveTask spec;
     const std::string example = fmt::format("[[\"{}\", \"20 %\"], ...]", example_of(kind));
     const auto duty = [&](const Node& node, std::string_view key) {
         const auto share = keys.quantity_of(node, key, Kind::percentage, "20 %");
@@ -160,7 +160,7 @@ DecideKind curve_room() {
                 {"floor", "\"20 %\"", ".floor({})"},
                 {"dead_band", "\"5 %\"", ".dead_band({})"},
             },
-            read,
+            read_curve,
             {{"", "curve({points:point({}, {})})"}},
             "Curve"};
 }

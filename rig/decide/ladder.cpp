@@ -68,7 +68,7 @@ class Ladder : public DecidePart {
     Stages stages_;
 };
 
-void read(DecideReader& in, Kind kind, Decide& out) {
+void read_ladder(DecideReader& in, Kind kind, Decide& out) {
     TableReader& keys = in.keys;
     const bool rising = keys.find("rising") != nullptr;
     const std::string_view key = rising ? "rising" : "falling";
@@ -123,7 +123,7 @@ DecideKind ladder_room() {
                 {"falling", "[\"40 %\", \"20 %\"]", ""},
                 {"release", "[\"8 ppm\", \"20 ppm\"]", ".release({:{}})"},
             },
-            read,
+            read_ladder,
             {{"rising", "rising({rising:{}})"}, {"", "falling({falling:{}})"}},
             "Ladder"};
 }

@@ -10,9 +10,9 @@ namespace zorilla::rig {
 
 namespace {
 
-using Spec = ThresholdSpec<AnyQuantity>;
+using AnyThreshold = ThresholdSpec<AnyQuantity>;
 
-class Threshold : public JudgedPart<Spec, ThresholdState> {
+class Threshold : public JudgedPart<AnyThreshold, ThresholdState> {
   public:
     using JudgedPart::JudgedPart;
 
@@ -33,11 +33,11 @@ class Threshold : public JudgedPart<Spec, ThresholdState> {
                                                                 : "",
                            side, why.value(held ? spec().release : spec().threshold), why.timing);
     }
-    const Spec* plain() const override { return &spec(); }
+    const AnyThreshold* plain() const override { return &spec(); }
 };
 
 /// Complains about a release point on the wrong side, and about points out of reach.
-void placed(DecideReader& in, const Spec& spec, const Decide& decide, Kind kind) {
+void placed(DecideReader& in, const AnyThreshold& spec, const Decide& decide, Kind kind) {
     const bool is_below = spec.side == Side::below;
     const Node& threshold = *in.keys.find(is_below ? "below" : "above");
     const Node& release = *in.keys.find("release");
@@ -55,7 +55,7 @@ void placed(DecideReader& in, const Spec& spec, const Decide& decide, Kind kind)
                                       to_text(is_below ? point + gap : point - gap, kind)));
 }
 
-void read(DecideReader& in, Kind kind, Decide& out) {
+void read_threshold(DecideReader& in, Kind kind, Decide& out) {
     TableReader& keys = in.keys;
     const bool degrees = kind == Kind::temperature;
     const std::string_view above_example = degrees ? "30 degC" : example_of(kind);
@@ -75,9 +75,9 @@ void read(DecideReader& in, Kind kind, Decide& out) {
             keys.label(), has_above ? "below" : "above",
             degrees ? has_above ? "28 degC" : "6 degC" : example_of(kind)));
     if (release && (below || above) && has_below != has_above) {
-        const Spec spec = {has_below ? Side::below : Side::above,
-                           AnyQuantity::from_thousandths(below ? *below : *above),
-                           AnyQuantity::from_thousandths(*release)};
+        const AnyThreshold spec = {has_below ? Side::below : Side::above,
+                                   AnyQuantity::from_thousandths(below ? *below : *above),
+                                   AnyQuantity::from_thousandths(*release)};
         placed(in, spec, out, kind);
         out.part = std::make_shared<Threshold>(spec);
     }
@@ -98,7 +98,7 @@ DecideKind threshold_room() {
                 {"above", "\"30 degC\"", ""},
                 {"release", "\"6 degC\"", ".release({})"},
             }),
-            read,
+            read_threshold,
             {{"below", "below({below})"}, {"", "above({above})"}},
             "Threshold"};
 }

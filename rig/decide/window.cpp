@@ -8,14 +8,14 @@ namespace zorilla::rig {
 
 namespace {
 
-using Spec = WindowSpec<AnyQuantity>;
+using AnyWindow = WindowSpec<AnyQuantity>;
 
-class Window : public JudgedPart<Spec, WindowState> {
+class Window : public JudgedPart<AnyWindow, WindowState> {
   public:
     using JudgedPart::JudgedPart;
 
     std::vector<DecidePoint> points(const std::string& name) const override {
-        const Spec& w = spec();
+        const AnyWindow& w = spec();
         using Q = AnyQuantity;
         return {{w.low, w.low_release, name + (w.is_inside ? " from" : " below"),
                  [w](Q v) { return w.is_inside ? v >= w.low : v < w.low; },
@@ -35,7 +35,7 @@ class Window : public JudgedPart<Spec, WindowState> {
     }
 };
 
-void read(DecideReader& in, Kind kind, Decide& out) {
+void read_window(DecideReader& in, Kind kind, Decide& out) {
     TableReader& keys = in.keys;
     const bool inside = keys.find("inside") != nullptr;
     const std::string_view key = inside ? "inside" : "outside";
@@ -47,7 +47,7 @@ void read(DecideReader& in, Kind kind, Decide& out) {
                  fmt::format("[\"{0}\", \"{0}\"]", example_of(kind)));
     const auto release = in.points("release", kind, 2, 2);
     if (ends.size() == 2 && release.size() == 2) {
-        const Spec spec = {inside, ends[0], ends[1], release[0], release[1]};
+        const AnyWindow spec = {inside, ends[0], ends[1], release[0], release[1]};
         if (keys.expect(spec.is_a_range(), key, "with the lower end first")) {
             keys.expect(
                 spec.release_is_beyond(), "release",
@@ -77,7 +77,7 @@ DecideKind window_room() {
             {"outside", "[\"4 degC\", \"30 degC\"]", ""},
             {"release", "[\"6 degC\", \"28 degC\"]", ".release({.0}, {.1})"},
         }),
-        read,
+        read_window,
         {{"inside", "inside({inside.0}, {inside.1})"}, {"", "outside({outside.0}, {outside.1})"}},
         "Window"};
 }

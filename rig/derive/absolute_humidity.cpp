@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_absolute_humidity(PartReader& in, Derive& out) {
     out.about = "absolute humidity";
     return read_of_air(in, out, {out.name, Kind::absolute_humidity, 0, 131'000},
                        absolute_humidity<>);
@@ -18,7 +18,7 @@ DeriveKind absolute_humidity_room() {
     return {"absolute_humidity",
             2,
             air_keys(),
-            read,
+            read_absolute_humidity,
             "",
             "",
             "absolute_humidity({temperature}, {humidity})"};

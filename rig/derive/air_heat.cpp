@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_air_heat(PartReader& in, Derive& out) {
     // A flow that is known, or one that is measured.
     const Node* node = in.keys.find("flow");
     Kind written{};
@@ -48,7 +48,7 @@ DeriveKind air_heat_room() {
     return {"air_heat",
             8,
             {{"flow", "\"80 m3/h\""}, {"warmer", "\"gained\""}},
-            read,
+            read_air_heat,
             "",
             "",
             "air_heat({flow}, {warmer})"};

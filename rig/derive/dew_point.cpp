@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_dew_point(PartReader& in, Derive& out) {
     out.about = "dew point";
     return read_of_air(in, out, {out.name, Kind::temperature, -80'000, 60'000}, dew_point<>);
 }
@@ -14,7 +14,8 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind dew_point_room() {
-    return {"dew_point", 0, air_keys(), read, "", "", "dew_point({temperature}, {humidity})"};
+    return {
+        "dew_point", 0, air_keys(), read_dew_point, "", "", "dew_point({temperature}, {humidity})"};
 }
 
 } // namespace zorilla::rig

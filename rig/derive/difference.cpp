@@ -11,7 +11,7 @@ int32_t saturated(int64_t thousandths) {
     return static_cast<int32_t>(std::clamp<int64_t>(thousandths, INT32_MIN, INT32_MAX));
 }
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_difference(PartReader& in, Derive& out) {
     Kind kind{};
     out.of = read_of(in, 2, 2, kind);
     if (out.of.empty())
@@ -29,7 +29,7 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind difference_room() {
-    return {"difference",         3, {{"of", "[\"roost\", \"yard\"]"}}, read, "", "",
+    return {"difference",         3, {{"of", "[\"roost\", \"yard\"]"}}, read_difference, "", "",
             "difference({of:{}})"};
 }
 

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_heat_index(PartReader& in, Derive& out) {
     out.about = "heat index";
     return read_of_air(in, out, {out.name, Kind::temperature, -5'000, 200'000}, heat_index<>);
 }
@@ -14,7 +14,13 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind heat_index_room() {
-    return {"heat_index", 1, air_keys(), read, "", "", "heat_index({temperature}, {humidity})"};
+    return {"heat_index",
+            1,
+            air_keys(),
+            read_heat_index,
+            "",
+            "",
+            "heat_index({temperature}, {humidity})"};
 }
 
 } // namespace zorilla::rig

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_least(PartReader& in, Derive& out) {
     return read_several(in, out, "least",
                         [](const AnyReading* list, uint8_t count, uint8_t healthy) {
                             return least(list, count, healthy);
@@ -16,7 +16,7 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind least_room() {
-    return {"least", 6, several_keys(), read, "", "", "least({list}, {needed|{count}})"};
+    return {"least", 6, several_keys(), read_least, "", "", "least({list}, {needed|{count}})"};
 }
 
 } // namespace zorilla::rig

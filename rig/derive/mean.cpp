@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_mean(PartReader& in, Derive& out) {
     return read_several(in, out, "mean",
                         [](const AnyReading* list, uint8_t count, uint8_t healthy) {
                             return mean(list, count, healthy);
@@ -16,7 +16,7 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind mean_room() {
-    return {"mean", 5, several_keys(), read, "", "", "mean({list}, {needed|{count}})"};
+    return {"mean", 5, several_keys(), read_mean, "", "", "mean({list}, {needed|{count}})"};
 }
 
 } // namespace zorilla::rig

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_most(PartReader& in, Derive& out) {
     return read_several(in, out, "most",
                         [](const AnyReading* list, uint8_t count, uint8_t healthy) {
                             return most(list, count, healthy);
@@ -16,7 +16,7 @@ ReadPart read(PartReader& in, Derive& out) {
 } // namespace
 
 DeriveKind most_room() {
-    return {"most", 7, several_keys(), read, "", "", "most({list}, {needed|{count}})"};
+    return {"most", 7, several_keys(), read_most, "", "", "most({list}, {needed|{count}})"};
 }
 
 } // namespace zorilla::rig

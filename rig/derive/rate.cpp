@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Derive& out) {
+ReadPart read_rate(PartReader& in, Derive& out) {
     const auto of = in.keys.source("of", in.rig, nullptr, "the quantity whose change is wanted");
     const auto window = in.keys.required_quantity("window", Kind::duration, "5 min",
                                                   "the time over which the change is taken");
@@ -34,7 +34,7 @@ DeriveKind rate_room() {
     return {"rate",
             4,
             {{"of", "\"roost\""}, {"window", "\"5 min\""}},
-            read,
+            read_rate,
             "RateOfChange<{type}>",
             "{window}",
             "{self}.pass(now, {of})"};

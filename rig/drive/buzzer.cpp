@@ -18,7 +18,7 @@ class Buzzer : public PlainPart {
     }
 };
 
-void read(DriveReader& in, Drive& out) {
+void read_buzzer(DriveReader& in, Drive& out) {
     in.pin(out);
     in.active(out);
     in.values(out);
@@ -34,7 +34,7 @@ DriveKind buzzer_room() {
             PinWay::tone,
             false,
             {{"pin", "\"PB1\"", ""}, {"active", "\"high\"", ""}},
-            read,
+            read_buzzer,
             {"output<Tone>()", "Output", false, nullptr, "Sounding<{pin}, active_{active|high}>",
              "{value}"},
             {{"pin", "",

@@ -15,7 +15,9 @@ class Led : public DimmedPart {
     }
 };
 
-void read(DriveReader& in, Drive& out) { out.part = std::make_shared<Led>(read_dimmed(in, out)); }
+void read_led(DriveReader& in, Drive& out) {
+    out.part = std::make_shared<Led>(read_dimmed(in, out));
+}
 
 } // namespace
 
@@ -26,7 +28,7 @@ DriveKind led_room() {
             PinWay::level,
             true,
             dimmed_keys(),
-            read,
+            read_led,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
              "Dimmed<{pin}, active_{active|high}>", "even({value})"},
             {{"pin", "active=low", "{series:2} to its short leg; its long leg to {board}"},

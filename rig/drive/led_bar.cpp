@@ -27,7 +27,7 @@ class LedBar : public PlainPart {
     bool only_top_; ///< it lights the stage that holds, not those below
 };
 
-void read(DriveReader& in, Drive& out) {
+void read_led_bar(DriveReader& in, Drive& out) {
     out.pins = in.scope.pins(in.keys, "pins");
     const bool only_top = out.top_only = in.keys.choice("lights", {"all", "top"}) == "top";
     in.active(out);
@@ -49,7 +49,7 @@ DriveKind led_bar_room() {
             {"lights", "\"top\"", ""},
             {"active", "\"high\"", ""},
         },
-        read,
+        read_led_bar,
         {"output<Stage>()", "Output", false,
          "Bar<Lights::{lights|all}, active_{active|high}, {pins:{}}>", nullptr, "{value}"},
         {{"pins", "active=low", "{series:2} to the short leg of a light; its long leg to {board}"},

@@ -9,8 +9,6 @@ namespace zorilla::rig {
 
 namespace {
 
-std::string span(Duration time) { return span_to_text(time.thousandths()); }
-
 class Motor : public DrivePart {
   public:
     explicit Motor(const FanSpec& spec) : spec_(spec) {}
@@ -32,12 +30,12 @@ class Motor : public DrivePart {
         std::string out;
         if (spec_.kick_time() > Duration{})
             out += fmt::format(", kick {} for {}", words.drive.says(spec_.kick()),
-                               span(spec_.kick_time()));
+                               span_to_text(spec_.kick_time()));
         if (spec_.ramp() > Duration{})
-            out += ", ramp " + span(spec_.ramp());
+            out += ", ramp " + span_to_text(spec_.ramp());
         if (words.drive.turns)
             out += fmt::format(", stalled after {} without a turn of {}, tries {}",
-                               span(spec_.stall_after()),
+                               span_to_text(spec_.stall_after()),
                                words.rig.sources[*words.drive.turns].name, spec_.tries());
         return out;
     }
@@ -51,7 +49,7 @@ class Motor : public DrivePart {
         const WrittenCondition& reset = words.drive.reset;
         if (cause == Cause::stalled)
             return fmt::format("it stands still: no turn for {}; rests {} before it is tried again",
-                               span(spec_.stall_after()), span(spec_.stall_rest()));
+                               span_to_text(spec_.stall_after()), span_to_text(spec_.stall_rest()));
         if (cause == Cause::failed)
             return fmt::format("it stood still {} times in a row{}", spec_.tries(),
                                reset.given() ? "; off until \"" + reset.text + "\""

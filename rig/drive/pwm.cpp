@@ -4,7 +4,7 @@
 
 namespace zorilla::rig {
 
-static void read(DriveReader& in, Drive& out) {
+static void read_pwm(DriveReader& in, Drive& out) {
     out.part = std::make_shared<DimmedPart>(read_dimmed(in, out));
 }
 
@@ -15,7 +15,7 @@ DriveKind pwm_room() {
             PinWay::duty,
             true,
             dimmed_keys(),
-            read,
+            read_pwm,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",
              "Dimmed<{pin}, active_{active|high}>", "{value}"},
             {{"pin", "", "the input of what it drives; more than 20 mA need a MOSFET"}}};

@@ -8,7 +8,6 @@ namespace zorilla::rig {
 
 namespace {
 
-std::string span(Duration time) { return span_to_text(time.thousandths()); }
 const std::string& name_of_other(const DriveWords& words) {
     return words.rig.drives[*words.drive.never_with].name;
 }
@@ -34,7 +33,7 @@ class Relay : public DrivePart {
         std::string out;
         const auto add = [&out](std::string_view name, Duration time) {
             if (time != Duration{})
-                out += fmt::format(", {} {}", name, span(time));
+                out += fmt::format(", {} {}", name, span_to_text(time));
         };
         add("min_on", spec_.min_on());
         add("min_off", spec_.min_off());
@@ -56,16 +55,18 @@ class Relay : public DrivePart {
         switch (cause) {
         case Cause::longest_on:
             return fmt::format("longest_on ({}) is over; rests for min_off ({})",
-                               span(spec_.longest_on()), span(spec_.min_off()));
+                               span_to_text(spec_.longest_on()), span_to_text(spec_.min_off()));
         case Cause::minimum_on:
-            return fmt::format("kept on until min_on ({}) is over", span(spec_.min_on()));
+            return fmt::format("kept on until min_on ({}) is over", span_to_text(spec_.min_on()));
         case Cause::minimum_off:
-            return fmt::format("kept off until min_off ({}) is over{}", span(spec_.min_off()),
+            return fmt::format("kept off until min_off ({}) is over{}",
+                               span_to_text(spec_.min_off()),
                                since_power_up ? ", which power-up starts" : "");
         case Cause::warning:
-            return is_on
-                       ? fmt::format("warns for {} before it switches off", span(spec_.warn_off()))
-                       : fmt::format("warns for {} before it switches on", span(spec_.warn()));
+            return is_on ? fmt::format("warns for {} before it switches off",
+                                       span_to_text(spec_.warn_off()))
+                         : fmt::format("warns for {} before it switches on",
+                                       span_to_text(spec_.warn()));
         case Cause::interlock: return fmt::format("kept off while {} is on", name_of_other(words));
         case Cause::rest:
         case Cause::claim:
@@ -182,7 +183,7 @@ void read_interlock(DriveReader& in, Drive& out) {
         in.scope.findings.add(*node, "an output cannot be kept off by itself; name another one");
 }
 
-void read(DriveReader& in, Drive& out) {
+void read_relay(DriveReader& in, Drive& out) {
     in.pin(out);
     in.active(out, true);
     in.values(out);
@@ -227,7 +228,7 @@ DriveKind relay_room() {
                 {"warn_off", "\"3 s\"", ".warn_off({})"},
                 {"never_with", "\"motor_down\"", ""},
             },
-            read,
+            read_relay,
             {"relay(active_{active})", "Relay", true, "Switched<{pin}, active_{active|high}>",
              nullptr, "{value}"},
             {{"pin", "active=low",

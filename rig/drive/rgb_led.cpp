@@ -24,7 +24,7 @@ class RgbLed : public PlainPart {
     }
 };
 
-void read(DriveReader& in, Drive& out) {
+void read_rgb_led(DriveReader& in, Drive& out) {
     for (const char* key : {"red_pin", "green_pin", "blue_pin"})
         out.pins.push_back(
             in.scope.pin(in.keys, PinWay::level, key, "where that colour is connected"));
@@ -47,7 +47,7 @@ DriveKind rgb_led_room() {
                 {"blue_pin", "\"PB3\"", ""},
                 {"active", "\"high\"", ""},
             },
-            read,
+            read_rgb_led,
             {"output<Colour>()", "Output", false,
              "Coloured<Switched<{red_pin}, active_{active|high}>, Switched<{green_pin}, "
              "active_{active|high}>, Switched<{blue_pin}, active_{active|high}>>",

@@ -18,7 +18,7 @@ class Servo : public DimmedPart {
     }
 };
 
-void read(DriveReader& in, Drive& out) {
+void read_servo(DriveReader& in, Drive& out) {
     out.has_level = false;
     out.part = std::make_shared<Servo>(read_dimmed(in, out));
 }
@@ -33,7 +33,7 @@ DriveKind servo_room() {
         PinWay::servo,
         true,
         dimmed_keys(),
-        read,
+        read_servo,
         {"led(active_{active|high})", "Led", true, nullptr, "Servo<{pin}>", "{value}"},
         {{"pin", "", "its signal wire; its supply is one of its own of 5 V, the grounds joined"}}};
 }

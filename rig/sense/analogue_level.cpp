@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_analogue_level(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     const auto low =
         keys.required_quantity("low", Kind::voltage, "1.2 V", "low up to this voltage");
@@ -65,7 +65,7 @@ SenseKind analogue_level_room() {
                 {"reference", "\"5 V\"", ".reference({})"},
                 {"active", "\"high\"", ".active(active_{})"},
             },
-            read,
+            read_analogue_level,
             {{{"", "analogue_level({low}, {high})"}},
              "AnalogueLevel",
              "",

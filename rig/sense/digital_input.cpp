@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_digital_input(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     keys.require("active", "the level that means yes, \"low\" or \"high\"", "\"low\"");
     const auto active = keys.choice("active", {"low", "high"});
@@ -49,7 +49,7 @@ SenseKind digital_input_room() {
                 {"active", "\"low\"", ""},
                 {"debounce", "\"20 ms\"", ".debounce({})"},
             },
-            read,
+            read_digital_input,
             {{{"", "digital_input(active_{active})"}},
              "DigitalInput",
              "",

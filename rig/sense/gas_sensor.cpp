@@ -120,7 +120,7 @@ bool read_climate(PartReader& in, std::optional<Climate>& out) {
     return sound && rows != nullptr && t && h;
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_gas_sensor(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
     GasPoint points[2] = {};
@@ -231,7 +231,7 @@ SenseKind gas_sensor_room() {
                 {"range", "[\"1 ppm\", \"300 ppm\"]", ".range({.0}, {.1})"},
                 {"climate", "[sense.NAME.climate]", ""},
             }),
-            read,
+            read_gas_sensor,
             {{{"", "gas_sensor({points:gas_point({}, {}_times)})"}},
              "GasSensor",
              "{zero}",

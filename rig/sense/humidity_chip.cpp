@@ -7,7 +7,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_humidity_chip(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::humidity, out);
     const auto slope = keys.required_quantity("slope", Kind::voltage_per_humidity, "31 mV/%RH",
@@ -72,7 +72,7 @@ SenseKind humidity_chip_room() {
                 {"loses", "\"0.216 %/K\"", ".loses({})"},
                 {"temperature", "\"20 degC\"", ""},
             }),
-            read,
+            read_humidity_chip,
             {{{"", "humidity_chip({slope}, {at_zero})"}},
              "HumidityChip",
              "",

@@ -29,7 +29,7 @@ class FrameBlock : public Block {
     Watch<RelativeHumidity> watch_;
 };
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_humidity_frame(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     keys.require("coding", "how its bytes stand for numbers, \"whole\" or \"tenths\"",
                  "\"tenths\"");
@@ -89,7 +89,7 @@ SenseKind humidity_frame_room() {
                 {"hold", "\"30 s\"", ".hold({})"},
                 {"stuck_after", "\"2 h\"", ""},
             },
-            read,
+            read_humidity_frame,
             {{{"", "humidity_frame(FrameCoding::{coding})"}},
              "HumidityFrame",
              "",

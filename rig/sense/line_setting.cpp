@@ -21,7 +21,7 @@ std::optional<Kind> kind_of_setting(TableReader& keys) {
     return kind;
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_line_setting(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     const auto kind = kind_of_setting(keys);
     if (!kind) {
@@ -74,7 +74,7 @@ SenseKind line_setting_room() {
             std::nullopt,
             {},
             {{"value", "\"6 degC\"", ""}, {"from", "\"4.5 degC\"", ""}, {"to", "\"12 degC\"", ""}},
-            read,
+            read_line_setting,
             {{{"", "setting({from}, {to}, {value})"}},
              "",
              "",

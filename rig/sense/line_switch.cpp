@@ -7,7 +7,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_line_switch(PartReader& in, Sense& out) {
     const bool sound = read_longest(in.keys);
     out.raw = RawKind::level;
     out.largest_raw = 1;
@@ -36,7 +36,7 @@ SenseKind line_switch_room() {
             Kind::truth,
             {},
             {{"longest", "\"1 h\"", ""}},
-            read,
+            read_line_switch,
             {{}, "", "", "said_truth({in})", "", "LevelSample"},
             {}};
 }

@@ -10,7 +10,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_line_value(PartReader& in, Sense& out) {
     const bool sound = read_longest(in.keys);
     out.largest_raw = said_full;
     out.about = fmt::format("value on the serial line; missing again after {} at most",
@@ -38,7 +38,7 @@ SenseKind line_value_room() {
             Kind::percentage,
             {},
             {{"longest", "\"1 h\"", ""}},
-            read,
+            read_line_value,
             {{}, "", "", "said_share({in})", "", "Sample"},
             {}};
 }

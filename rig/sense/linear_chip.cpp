@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_linear_chip(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::temperature, out);
     const auto slope = keys.required_quantity("slope", Kind::voltage_per_kelvin, "10 mV/K",
@@ -43,7 +43,7 @@ SenseKind linear_chip_room() {
                 {"at_zero", "\"500 mV\"", ""},
                 {"reference", "\"5 V\"", ".reference({})"},
             }),
-            read,
+            read_linear_chip,
             {{{"", "linear_chip({slope}, {at_zero})"}},
              "LinearChip",
              "",

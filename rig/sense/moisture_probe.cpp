@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_moisture_probe(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::percentage, out);
     uint16_t codes[2] = {};
@@ -56,7 +56,7 @@ SenseKind moisture_probe_room() {
                 {"settle", "\"100 ms\"", ".settle({})"},
                 {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read,
+            read_moisture_probe,
             {{{"", "moisture_probe({dry}, {wet})"}},
              "MoistureProbe",
              "",

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_percent(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::percentage, out);
     uint16_t codes[2] = {};
@@ -37,7 +37,7 @@ SenseKind percent_room() {
                 {"code_at_100", "210", ""},
                 {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read,
+            read_percent,
             {{{"", "percent_between({code_at_0}, {code_at_100})"}},
              "Share",
              "",

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_photoresistor(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::light, out);
     const auto anchor = keys.required_quantity("resistance", Kind::resistance, "10 kohm",
@@ -50,7 +50,7 @@ SenseKind photoresistor_room() {
                 {"at_light", "\"10 lx\"", ""},
                 {"gamma", "0.7", ""},
             }),
-            read,
+            read_photoresistor,
             {{{"", "photoresistor({resistance}, {at_light}, {gamma}_times)"}},
              "Photoresistor",
              "",

@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_phototransistor(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::light, out);
     const auto sensitivity =
@@ -44,7 +44,7 @@ ReadPart read(PartReader& in, Sense& out) {
         return std::function<Reading<Illuminance>(Sample)>(
             [range = spec.code_range(), proportion = spec.proportion(), rises = spec.rising(),
              full_scale = spec.full_scale()](Sample sample) {
-                return read_phototransistor(range, proportion, rises, full_scale, sample);
+                return zorilla::read_phototransistor(range, proportion, rises, full_scale, sample);
             });
     });
 }
@@ -63,7 +63,7 @@ SenseKind phototransistor_room() {
                 {"load_to_ground", "\"10 kohm\"", ".load_to_ground({})"},
                 {"load_to_supply", "\"10 kohm\"", ".load_to_supply({})"},
             }),
-            read,
+            read_phototransistor,
             {{{"", "phototransistor({sensitivity})"}},
              "Phototransistor",
              "",

@@ -84,7 +84,7 @@ ReadPart read_rate(PartReader& in, Kind kind, PulseRateSpec<Q> spec, Sense& out)
     return {spec.is_possible(), {{out.name, kind, 0, spec.fastest().thousandths()}}};
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_pulse_counter(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     const auto unit = keys.choice("unit", {"rpm", "Hz"});
     keys.require("edges_per_turn", "how many edges make one turn (or one cycle)", "2");
@@ -113,7 +113,7 @@ SenseKind pulse_counter_room() {
                 {"fastest", "\"3000 rpm\"", ".fastest({})"},
                 {"shortest", "\"1 ms\"", ""},
             }),
-            read,
+            read_pulse_counter,
             {{{"unit=Hz", "frequency({edges_per_turn})"}, {"", "turning_speed({edges_per_turn})"}},
              "PulseRate",
              "",

@@ -36,7 +36,7 @@ void read_voltage(PartReader& in) {
             divider.empty() ? "give it a higher \"supply\"" : "leave \"echo_divider\" out"));
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_ranger(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
     read_voltage(in);
@@ -100,7 +100,7 @@ SenseKind ranger_room() {
             {"echo_divider", "[\"10 kohm\", \"20 kohm\"]", ""},
             {"temperature", "\"20 degC\"", ""},
         }),
-        read,
+        read_ranger,
         {{{"", "ranger({blind}, {far})"}},
          "Ranger",
          "",

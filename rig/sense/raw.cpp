@@ -6,7 +6,7 @@ namespace zorilla::rig {
 
 namespace {
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_raw(PartReader& in, Sense& out) {
     FilterSpec filters;
     read_oversampling(in.keys, filters);
     read_filters(in.keys, Kind::counts, filters);
@@ -56,7 +56,7 @@ SenseKind raw_room() {
                 {"extra_bits", "2", ""},
                 {"spread", "8", ""},
             }),
-            read,
+            read_raw,
             {{}, "", "", "read_counts({in})", "Analogue<{pin}>", "Sample"},
             {{"pin", "", "its output, from 0 V to the reference"}}};
 }

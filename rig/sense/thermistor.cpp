@@ -114,7 +114,7 @@ ReadPart by_beta(PartReader& in, AnalogueReader& analogue) {
     return part;
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_thermistor(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     AnalogueReader analogue(in, Kind::temperature, out);
     const bool points = keys.find("points") != nullptr;
@@ -149,7 +149,7 @@ SenseKind thermistor_room() {
                 {"steinhart_hart", "[1.129148e-3, 2.34125e-4, 8.76741e-8]", ""},
                 {"table", "[[\"0 degC\", \"32.65 kohm\"], ...]", ""},
             }),
-            read,
+            read_thermistor,
             {{{"points", "thermistor({points:point({}, {})})"},
               {"table", "thermistor_table({table:point({}, {})})"},
               {"steinhart_hart", "thermistor({steinhart_hart.0}_per_K, {steinhart_hart.1}_per_K, "

@@ -46,7 +46,7 @@ template <class Q> ReadPart finish(PartReader& in, AnalogueReader& analogue, con
         });
 }
 
-ReadPart read(PartReader& in, Sense& out) {
+ReadPart read_value_table(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     const std::string_view example = "[[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]";
     keys.require("points", "measured pairs of a code and a value", example);
@@ -88,7 +88,7 @@ SenseKind value_table_room() {
                 {"points", "[[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]", ""},
                 {"wire_off_reads", "\"high\"", ".wire_off_reads(Level::{})"},
             }),
-            read,
+            read_value_table,
             {{{"", "value_table({points:at({}, {})})"}},
              "ValueTable",
              "",

@@ -12,15 +12,15 @@
 
 namespace zorilla::rig {
 
-namespace {
-
-std::string_view trimmed(std::string_view text) {
+std::string_view without_blanks(std::string_view text) {
     while (!text.empty() && (text.front() == ' ' || text.front() == '\t'))
         text.remove_prefix(1);
     while (!text.empty() && (text.back() == ' ' || text.back() == '\t'))
         text.remove_suffix(1);
     return text;
 }
+
+namespace {
 
 /// A decimal number without needless zeros, but with at least `decimals` places.
 std::string decimal_text(int64_t thousandths, int decimals) {
@@ -119,9 +119,9 @@ bool ShownUnits::is_unit(std::string_view name) {
 }
 
 bool kind_of(std::string_view text, Kind& kind) {
-    const std::string_view whole = trimmed(text);
-    const std::string_view unit =
-        trimmed(whole.substr(std::min(whole.find_first_not_of("+-0123456789."), whole.size())));
+    const std::string_view whole = without_blanks(text);
+    const std::string_view unit = without_blanks(
+        whole.substr(std::min(whole.find_first_not_of("+-0123456789."), whole.size())));
     for (const Unit& candidate : Units())
         if (candidate.name == unit) {
             kind = candidate.kind;
@@ -149,13 +149,13 @@ static std::optional<int32_t> span_of_parts(std::string_view text) {
 }
 
 QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view example) {
-    const std::string_view whole = trimmed(text);
+    const std::string_view whole = without_blanks(text);
     if (kind == Kind::duration)
         if (const auto span = span_of_parts(whole))
             return {*span, {}};
     const size_t number_size = std::min(whole.find_first_not_of("+-0123456789."), whole.size());
     const std::string_view number = whole.substr(0, number_size);
-    std::string_view unit = trimmed(whole.substr(number_size));
+    std::string_view unit = without_blanks(whole.substr(number_size));
     const Decimal written = parse_decimal(number.data(), number.size());
 
     // What people write otherwise.
@@ -216,7 +216,7 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
                                text, unit, name_of(kind), number, meant)};
         std::string near = nearest(fmt::format("{}{}", unit, has_minute ? per_minute : ""), names);
         if (near.empty())
-            near = std::string(trimmed(example.substr(example.find(' '))));
+            near = std::string(without_blanks(example.substr(example.find(' '))));
         return {0,
                 fmt::format("\"{}\": there is no unit \"{}{}\" for {}; did you mean \"{} {}\"?",
                             text, unit, has_minute ? per_minute : "", name_of(kind), number, near)};

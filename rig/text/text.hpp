@@ -120,6 +120,7 @@ std::string reading_text(int32_t thousandths, Kind kind);
 std::string to_text(Resistance r);
 /// "2 min 30 s", "1 d 3 h", "250 ms", for any whole number of milliseconds.
 std::string span_to_text(int64_t milliseconds);
+inline std::string span_to_text(Duration time) { return span_to_text(time.thousandths()); }
 /// "1d 06:30:05", with ".250" behind it where there are thousandths.
 std::string time_to_text(int64_t milliseconds);
 
@@ -134,6 +135,9 @@ std::string_view to_text(OnOff value);
 
 /// "1,234,567".
 std::string count_to_text(uint64_t count);
+
+/// Without the blanks and tabs at its ends.
+std::string_view without_blanks(std::string_view text);
 
 /// The candidate that a mistyped word is closest to; empty if none is close.
 std::string nearest(std::string_view word, const std::vector<std::string>& candidates);

@@ -16,13 +16,6 @@ std::string percent_of(Duty duty) {
     return fmt::format("{} %", (duty.share().thousandths() + 500) / 1000);
 }
 
-std::string_view trimmed(std::string_view text) {
-    const size_t from = text.find_first_not_of(" \t");
-    return from == std::string_view::npos
-               ? std::string_view()
-               : text.substr(from, text.find_last_not_of(" \t") - from + 1);
-}
-
 /// A share of the whole; a sentence if it is none.
 std::string read_share(std::string_view text, std::string_view example, Duty& out) {
     QuantityText read = parse_quantity(text, Kind::percentage, example);
@@ -38,13 +31,13 @@ std::string read_colour(std::string_view text, Colour& out) {
     constexpr std::string_view example = "red 100 %, green 40 %";
     for (size_t at = 0; at <= text.size();) {
         const size_t comma = std::min(text.find(',', at), text.size());
-        const std::string_view part = trimmed(text.substr(at, comma - at));
+        const std::string_view part = without_blanks(text.substr(at, comma - at));
         at = comma + 1;
         const size_t blank = std::min(part.find(' '), part.size());
         const std::string_view name = part.substr(0, blank);
         Duty share = 100_percent;
         if (blank < part.size())
-            if (std::string problem = read_share(trimmed(part.substr(blank)), "40 %", share);
+            if (std::string problem = read_share(without_blanks(part.substr(blank)), "40 %", share);
                 !problem.empty())
                 return problem;
         if (name == "red")

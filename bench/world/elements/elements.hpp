@@ -7,6 +7,8 @@
 
 namespace zorilla::bench {
 
+constexpr double pi = 3.14159265358979323846;
+
 ElementKind weather_element();
 ElementKind warmth_element();
 ElementKind air_element();

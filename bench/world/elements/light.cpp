@@ -11,8 +11,6 @@ using rig::Kind;
 
 namespace {
 
-const double pi = std::acos(-1.0);
-
 /// Sine of the sun's height. Declination after P. I. Cooper, The absorption of radiation in solar
 /// stills (Solar Energy 12, 1969); the sun is highest at noon.
 double sine_of_height(double latitude, double day_of_year, double hour) {

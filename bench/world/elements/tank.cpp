@@ -13,8 +13,6 @@ using rig::Kind;
 
 namespace {
 
-const double pi = std::acos(-1.0);
-
 /// dV/dt = what flows in - what flows out - what evaporates; what is above the brim is spilled, and
 /// from an empty tank nothing flows. States in litres: what is in it, what came in, what went out,
 /// what was spilled; the first is exactly what it began with + in - out - spilled.

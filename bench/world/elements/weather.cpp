@@ -16,7 +16,6 @@ using rig::Kind;
 namespace {
 
 constexpr double day = 86'400;
-const double pi = std::acos(-1.0);
 
 /// A cosine over the day, moved by how much days differ and by the season. The water in a cubic
 /// metre of outside air stays the same over the day.
