@@ -94,7 +94,7 @@ active = "high"
 safe = "off"
 claims = [ { when = "warns_off(gate)", then = "on" } ]
 )toml";
-const std::string rows =
+const std::string said_rows =
     "time (s),knob (code),room (code),tank (us),button (level)\n"
     "0,0,400,2915,1\n1,300,400,none,0\n2,600,400,2915,1\n3,249,700,none,0\n"
     "4,249,700,none,1\n5,249,700,none,0\n6,249,700,none,1\n7,1023,700,2915,1\n";
@@ -122,7 +122,7 @@ class Bench {
   public:
     explicit Bench(const std::string& rig = bench) {
         folder_.write("rig.toml", rig);
-        folder_.write("t.csv", rows);
+        folder_.write("t.csv", said_rows);
     }
     Outcome tool(const std::string& arguments) const {
         return desk::shell(

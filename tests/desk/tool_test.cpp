@@ -12,7 +12,7 @@ using desk::has;
 using desk::Outcome;
 using desk::zorilla;
 
-const std::string rig = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml";
+const std::string heat_lamp = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml";
 
 /// A trace of the roost: cold from the start, warm after 20 min, the wire off at 40 min.
 std::string short_trace() {
@@ -138,7 +138,7 @@ TEST(Tool, demo_runs_without_arguments_and_leaves_its_files) {
 
 TEST(Tool, run_tells_each_change_with_its_reason_and_sums_up) {
     const Folder folder;
-    const Outcome run = zorilla(fmt::format("run {} --trace {} --csv {} --figure {}", rig,
+    const Outcome run = zorilla(fmt::format("run {} --trace {} --csv {} --figure {}", heat_lamp,
                                             folder.write("t.csv", short_trace()),
                                             folder / "out.csv", folder / "out.svg"));
     EXPECT_EQ(run.status, 1) << run.err;
@@ -176,7 +176,7 @@ TEST(Tool, draws_a_figure_of_whatever_there_is) {
     const Folder folder;
     for (const char* rows : {"0,1023\n10,1023\n", "5,700\n", "5,700\n6,700\n", "0,\n1e6,3\n"}) {
         const Outcome run = zorilla(
-            fmt::format("run {} --trace {} --figure {}", rig,
+            fmt::format("run {} --trace {} --figure {}", heat_lamp,
                         folder.write("t.csv", "time (s),roost (code)\n" + std::string(rows)),
                         folder / "f.svg"));
         EXPECT_EQ(run.status, 0) << rows << run.err;
@@ -191,7 +191,7 @@ TEST(Tool, run_tells_which_rest_time_was_waited_for) {
     std::string text = "time (min),roost (code)\n";
     for (int minute = 0; minute < 30; ++minute)
         text += fmt::format("{},{}\n", minute, minute < 10 || minute == 13 ? 680 : 790);
-    const Outcome run = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    const Outcome run = zorilla("run " + heat_lamp + " --trace " + folder.write("t.csv", text));
     EXPECT_TRUE(has(run.out, "0d 00:10:00  heat_lamp  on             claim 1, \"cold\": roost is "
                              "-0.079 degC, below 4 degC\n"))
         << run.out;
@@ -204,7 +204,7 @@ TEST(Tool, run_goes_on_after_a_bad_line_and_ends_with_1) {
     const Folder folder;
     const std::string trace =
         folder.write("t.csv", "time (s),roost (code)\n0,700\n1,oops\n2,700\n");
-    const Outcome run = zorilla("run " + rig + " --trace " + trace);
+    const Outcome run = zorilla("run " + heat_lamp + " --trace " + trace);
     EXPECT_EQ(run.status, 1);
     EXPECT_EQ(run.err, trace + ":3: \"oops\" is not a number; its samples count as missing\n");
     EXPECT_TRUE(has(run.out, "roost      missing        no sample"));
@@ -216,7 +216,7 @@ TEST(Tool, many_bad_lines_are_counted_not_all_told) {
     std::string text = "time (s),roost (code)\n";
     for (int i = 0; i < 500; ++i)
         text += fmt::format("{},?\n", i);
-    const Outcome run = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    const Outcome run = zorilla("run " + heat_lamp + " --trace " + folder.write("t.csv", text));
     EXPECT_EQ(run.status, 1);
     EXPECT_EQ(desk::lines_of(run.err), 21);
     EXPECT_TRUE(has(run.err, "and 480 more lines"));
@@ -226,7 +226,7 @@ TEST(Tool, bad_input_is_told_in_one_line_and_ends_with_2) {
     const Folder folder;
     const std::string trace = folder.write("t.csv", short_trace());
     const std::string secret = folder.write("secret.csv", short_trace());
-    const std::string run = "run " + rig + " --trace ";
+    const std::string run = "run " + heat_lamp + " --trace ";
     const struct {
         std::string arguments;
         const char* said;
@@ -244,7 +244,7 @@ TEST(Tool, bad_input_is_told_in_one_line_and_ends_with_2) {
         {"run " + folder.path().string() + " --trace " + trace, "this is a directory"},
         {"check " + (folder / "none.toml"), "No such file"},
         {"run " ZORILLA_SOURCE "/docs/six-mistakes.toml --trace " + trace, "mend the mistakes"},
-        {"run " + rig, "--trace is required"},
+        {"run " + heat_lamp, "--trace is required"},
         {run + trace + " --figur x.png", "no option --figur; did you mean \"--figure\"?"},
         {"chek x", "there is no command \"chek\"; did you mean \"check\"?"},
         {"", "for example: zorilla demo"},
@@ -266,7 +266,7 @@ TEST(Tool, an_output_that_fails_leaves_nothing_under_its_name) {
     // A limit on the size of files stands for a disk that fills up.
     for (const char* name : {"new.csv", "old.csv"}) {
         const Outcome out = desk::shell(fmt::format("ulimit -f 64; {} run {} --trace {} --csv {}",
-                                                    ZORILLA_TOOL, rig, trace, folder / name));
+                                                    ZORILLA_TOOL, heat_lamp, trace, folder / name));
         EXPECT_EQ(out.status, 2);
         EXPECT_TRUE(has(out.err, "cannot be written: File too large")) << out.err;
     }
@@ -274,9 +274,10 @@ TEST(Tool, an_output_that_fails_leaves_nothing_under_its_name) {
     EXPECT_EQ(desk::read_all(folder / "old.csv"), "old");
     EXPECT_EQ(std::distance(std::filesystem::directory_iterator(folder.path()), {}), 2)
         << "nothing half-written is left";
-    EXPECT_EQ(desk::shell(fmt::format("{} run {} --trace {} > /dev/full", ZORILLA_TOOL, rig, trace))
-                  .status,
-              2);
+    EXPECT_EQ(
+        desk::shell(fmt::format("{} run {} --trace {} > /dev/full", ZORILLA_TOOL, heat_lamp, trace))
+            .status,
+        2);
 }
 
 TEST(Tool, check_tells_all_mistakes_with_line_and_column_and_ends_with_1) {
@@ -303,9 +304,9 @@ TEST(Tool, check_tells_all_mistakes_with_line_and_column_and_ends_with_1) {
                              ":37:7: [drive.horn] on PB1 would take timer 1 for a tone"})
         EXPECT_TRUE(has(pins.err, said)) << said << pins.err;
     EXPECT_EQ(desk::lines_of(pins.err), 5);
-    const Outcome good = zorilla("check " + rig);
-    EXPECT_EQ(good.status, 0);
-    EXPECT_TRUE(has(good.out, "no mistakes")) << good.out;
+    const Outcome checked = zorilla("check " + heat_lamp);
+    EXPECT_EQ(checked.status, 0);
+    EXPECT_TRUE(has(checked.out, "no mistakes")) << checked.out;
 }
 
 TEST(Tool, help_has_an_example_for_every_command) {
@@ -319,7 +320,7 @@ TEST(Tool, help_has_an_example_for_every_command) {
 
 TEST(Tool, colour_is_for_terminals_that_want_it) {
     const Folder folder;
-    const std::string run = fmt::format("{} run {} --trace {}", ZORILLA_TOOL, rig,
+    const std::string run = fmt::format("{} run {} --trace {}", ZORILLA_TOOL, heat_lamp,
                                         folder.write("t.csv", short_trace()));
     const std::string terminal = "TERM=xterm script -qec '" + run + "' /dev/null";
     EXPECT_TRUE(has(desk::shell("env -u NO_COLOR " + terminal).out, "\x1b[1m"));
@@ -331,7 +332,7 @@ TEST(Tool, a_gap_of_many_days_wraps_the_device_clock_without_harm) {
     std::string text = "time (h),roost (code)\n";
     for (int day = 0; day < 120; ++day)
         text += fmt::format("{},{}\n", day * 24, day % 2 == 0 ? 680 : 790);
-    const Outcome out = zorilla("run " + rig + " --trace " + folder.write("t.csv", text));
+    const Outcome out = zorilla("run " + heat_lamp + " --trace " + folder.write("t.csv", text));
     EXPECT_EQ(out.status, 1) << out.err; // it is too cold, as is promised not to be
     EXPECT_TRUE(has(out.out, "switched on 60 times")) << out.out;
 }

@@ -40,12 +40,12 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
     std::stable_partition(lines.begin(), lines.end(), [](const std::string& line) {
         return !has(line, "--history hens.db") || has(line, "--began");
     });
-    std::string box; // the stand-in that they begin
+    std::string begun; // the stand-in that they begin
     for (const std::string& line : lines)
         if (line.rfind("device ", 0) == 0)
-            box = line;
+            begun = line;
     for (std::string line : lines) {
-        if (line == box)
+        if (line == begun)
             continue;
         line = std::regex_replace(line, std::regex("/dev/ttyUSB0"), "port");
         line = std::regex_replace(line, std::regex("--page 8080"),
@@ -64,7 +64,7 @@ TEST(Docs, every_command_of_live_does_what_it_is_there_for) {
             "cd '{0}'; {1}{2} {3}; status=$?; {4} exit $status", folder.path().string(),
             needs_box ? fmt::format("rm -f box; {} {} --once > box.log & for i in $(seq 600); do "
                                     "[ -e box ] && break; sleep 0.1; done; ",
-                                    ZORILLA_TOOL, box)
+                                    ZORILLA_TOOL, begun)
                       : "",
             ZORILLA_TOOL, line, needs_box ? "kill $!;" : ""));
         EXPECT_EQ(out.status, 0) << line << "\n" << out.out << out.err;

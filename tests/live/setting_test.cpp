@@ -6,6 +6,7 @@
 #include "rig/sense/said.hpp"
 #include "rig/text/files.hpp"
 #include "tests/desk/background.hpp"
+#include "tests/live/box.hpp"
 
 #include <gtest/gtest.h>
 
@@ -16,8 +17,7 @@ namespace {
 using namespace zorilla;
 using desk::has;
 using desk::Outcome;
-
-const std::string box = ZORILLA_SOURCE "/data/live/box.toml";
+using live::box;
 
 TEST(Setting, is_changed_on_the_device_and_in_its_place_in_the_file) {
     const desk::Folder folder;

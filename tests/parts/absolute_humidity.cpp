@@ -18,7 +18,7 @@ double vapour_of(double t, double h) {
     return 216.68 * h / 100 * 6.112 * std::exp(17.62 * t / (243.12 + t)) / (273.15 + t);
 }
 
-const Accuracy accuracy{
+const Accuracy absolute_humidity_accuracy{
     bank::absolute_humidity_,
     "absolute humidity",
     "-40 to 60 degC, 0 to 100 %RH",

@@ -14,7 +14,7 @@ using namespace parts;
 
 const Cost air_heat__costs{bank::air_heat_, "heat of an air stream", 400};
 
-const Accuracy accuracy{
+const Accuracy air_heat_accuracy{
     bank::air_heat_,
     "heat of an air stream, from 1 W up",
     "1 to 2,000 m3/h, -60 to 60 K",

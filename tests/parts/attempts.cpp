@@ -84,7 +84,7 @@ TEST(Attempts, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
          {with("act_for = \"2 s\"", "act_for = \"0 s\""), "between 1 ms and 24 d"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes attempts_mistakes{
     {"constexpr auto a = act_for(2_s); Attempts<a> t;", "needs act_for and rest_for"},
     {"constexpr auto a = act_for(2_s).rest_for(1_s).longest_total(1_s); Attempts<a> t;",
      "leave room for one action"}};

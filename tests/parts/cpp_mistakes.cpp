@@ -14,7 +14,7 @@ using desk::has;
 
 const std::string compilers[] = {ZORILLA_CXX, ZORILLA_CLANG};
 
-const CppMistakes mistakes{
+const CppMistakes units_mistakes{
     {"constexpr Duration d = 2_min + 30_s;", ""},
     {"constexpr auto d = 0_s; Hand<d> t;", "must end by itself"},
     {"Median<4, Temperature> m;", "an odd number"},

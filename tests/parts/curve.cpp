@@ -14,8 +14,8 @@ namespace {
 
 using namespace parts;
 
-constexpr auto plain = curve(point(14_degC, 10_percent), point(20_degC, 90_percent),
-                             point(32_degC, 30_percent), point(33_degC, 100_percent));
+constexpr auto plain_curve = curve(point(14_degC, 10_percent), point(20_degC, 90_percent),
+                                   point(32_degC, 30_percent), point(33_degC, 100_percent));
 constexpr auto wide = curve(point(-200_degC, 0_percent),
                             point(Temperature::from_thousandths(2'000'000'000), 100_percent));
 constexpr auto breeze = curve(point(20_degC, 0_percent), point(40_degC, 100_percent))
@@ -23,7 +23,7 @@ constexpr auto breeze = curve(point(20_degC, 0_percent), point(40_degC, 100_perc
                             .dead_band(3_percent);
 
 TEST(Curve, lies_on_the_straight_lines_to_half_a_255th) {
-    Curve<plain> lines;
+    Curve<plain_curve> lines;
     for (int32_t t = 10'000; t <= 36'000; t += 3) {
         const double c = t / 1000.0;
         const double percent = c < 14   ? 10
@@ -73,7 +73,7 @@ TEST(Curve, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
           "must go up in their quantity"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes curve_mistakes{
     {"constexpr auto c = curve(point(30_degC, 0_percent), point(20_degC, 9_percent)); Curve<c> "
      "t;",
      "the points of a curve must go up"},

@@ -3,12 +3,11 @@
 #pragma once
 
 #include "tests/parts/output.hpp"
+#include "tests/parts/wander.hpp"
 
 namespace parts {
 
 inline Reading<Temperature> at(Temperature value) { return Reading<Temperature>::of(value); }
-inline const Reading<Temperature> broken =
-    Reading<Temperature>::without_value(Health::open_circuit);
 
 /// What [derive.it] of two percentages a and b says, which are read from these codes.
 inline rig::AnyReading derived_of(const std::string& part, uint16_t a, uint16_t b) {

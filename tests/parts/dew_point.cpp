@@ -19,7 +19,7 @@ double dew_point_of(double t, double h) {
     return 243.12 * g / (17.62 - g);
 }
 
-const Accuracy accuracy{
+const Accuracy dew_point_accuracy{
     bank::dew_point_, "dew point", "-40 to 60 degC, 1 to 100 %RH", 0.1, "degC", 3, [] {
         return over_air(bank::dew_point_, -40'000, 60'000, 1000, dew_point_of);
     }};

@@ -13,7 +13,7 @@ TEST(Difference, is_that_of_the_two_values) {
     expect_derived("difference", [](double a, double b) { return a - b; });
 }
 
-const CppMistakes mistakes{
+const CppMistakes difference_mistakes{
     {"bool f(Reading<Temperature> a, Reading<Length> b) { return difference(a, b).ok(); }",
      "no match"}};
 

@@ -148,7 +148,7 @@ TEST(Fan, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
           "above \"kick_for\""}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes fan_mistakes{
     {"constexpr auto fan = zorilla::fan().safe(0_percent); constexpr int led = 1, at = 2;"
      "Fan<fan> f; static_assert(led + at == 3);",
      ""}};

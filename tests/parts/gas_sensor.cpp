@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_gas_sensor =
     "part = \"gas_sensor\"\npoints = [[\"10 ppm\", 2.6], [\"200 ppm\", 0.7]]\npull_down = "
     "\"10 "
     "kohm\"\nzero = \"30 kohm\"\nwarm_up = \"1 ms\"\n";
@@ -38,10 +38,12 @@ TEST(GasSensor, of_any_numbers_reads_what_its_formula_says) {
     EXPECT_GE(values, 3000);
 }
 
-TEST(GasSensor, what_its_room_delivers_is_read_back) { expect_read_back(plain, {50}, 1.2); }
+TEST(GasSensor, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_gas_sensor, {50}, 1.2);
+}
 
 TEST(GasSensor, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {50},
+    expect_faults(plain_gas_sensor, {50},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::short_circuit}});
@@ -55,7 +57,7 @@ double ppm_of(double c, double factor) {
     return 10 * std::pow(rs / 30'000 / 2.6, std::log(20.0) / std::log(0.7 / 2.6));
 }
 
-const Accuracy accuracy{
+const Accuracy gas_sensor_accuracy{
     bank::gas, "gas sensor", "0.5 to 500 ppm", 1, "%", 3, [] {
         Worst gas_worst;
         bank::on_desk({bank::gas, 0, 500, 0, 0}); // it warms up
@@ -96,7 +98,7 @@ const Accuracy corrected_exact{
         return climate_worst;
     }};
 
-const CppMistakes mistakes{
+const CppMistakes gas_sensor_mistakes{
     {"constexpr auto p = gas_sensor(gas_point(10_ppm, 1_times), gas_point(20_ppm, 2_times))"
      ".pull_down(10_kohm); GasSensor<p> t(30_kohm);",
      "that fall together"},

@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_humidity_chip =
     "part = \"humidity_chip\"\nslope = \"31 mV/%RH\"\nat_zero = \"800 mV\"\nreference = \"5 "
     "V\"\nloses = \"0.2 %/K\"\ntemperature = \"40 degC\"\n";
 
@@ -36,10 +36,12 @@ TEST(HumidityChip, reads_at_any_temperature) {
     }
 }
 
-TEST(HumidityChip, what_its_room_delivers_is_read_back) { expect_read_back(plain, {55}, 0.3); }
+TEST(HumidityChip, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_humidity_chip, {55}, 0.3);
+}
 
 TEST(HumidityChip, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {55},
+    expect_faults(plain_humidity_chip, {55},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::open_circuit}});
@@ -47,7 +49,7 @@ TEST(HumidityChip, each_fault_is_told_by_its_own_health) {
 
 const Cost humidity_chip__costs{bank::humidity_chip_, "analogue humidity", 400};
 
-const Accuracy accuracy{
+const Accuracy humidity_chip_accuracy{
     bank::humidity_chip_,
     "analogue humidity, compensated",
     "0 to 100 %RH, -40 to 85 degC",
@@ -69,7 +71,7 @@ const Accuracy accuracy{
         return humidity;
     }};
 
-const CppMistakes mistakes{
+const CppMistakes humidity_chip_mistakes{
     {"constexpr auto p = humidity_chip(31_mV_per_percent, 800_mV); HumidityChip<p> t;",
      "say against which voltage"}};
 

@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain = "part = \"humidity_frame\"\ncoding = \"tenths\"\n";
+const char* const plain_humidity_frame = "part = \"humidity_frame\"\ncoding = \"tenths\"\n";
 
 TEST(HumidityFrame, is_exact_in_both_codings_from_bits_and_from_pulses) {
     Random random(61);
@@ -46,11 +46,11 @@ TEST(HumidityFrame, every_flipped_bit_is_told) {
 }
 
 TEST(HumidityFrame, what_its_room_delivers_is_read_back) {
-    expect_read_back(plain, {61.5, -7.5}, 0.001);
+    expect_read_back(plain_humidity_frame, {61.5, -7.5}, 0.001);
 }
 
 TEST(HumidityFrame, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {61.5, -7.5},
+    expect_faults(plain_humidity_frame, {61.5, -7.5},
                   {{Fault::open, Health::missing},
                    {Fault::shorted, Health::missing},
                    {Fault::swapped, Health::missing},
@@ -61,7 +61,7 @@ const Cost frame_tenths_costs{bank::frame_tenths, "humidity frame, tenths", 400}
 const Cost frame_whole_costs{bank::frame_whole, "humidity frame, whole", 400};
 const Cost frame_pulse_costs{bank::frame_pulse, "one pulse of a frame", 400};
 
-const Accuracy accuracy{
+const Accuracy humidity_frame_accuracy{
     bank::frame_tenths,
     "one-wire frame, both codings",
     "0.1 to 100 %RH, -40 to 80 degC",
@@ -89,7 +89,7 @@ const Accuracy accuracy{
         return frames;
     }};
 
-const CppMistakes mistakes{
+const CppMistakes humidity_frame_mistakes{
     {"constexpr auto p = humidity_frame(FrameCoding::tenths).every(1_s); HumidityFrame<p> t;",
      "must not be read more often"}};
 

@@ -65,7 +65,7 @@ TEST(Ladder, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
           "give one of them"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes ladder_mistakes{
     {"constexpr auto l = rising(30_degC, 35_degC).release(31_degC); Ladder<l> t;",
      "each stage must let go below where it begins"},
     {"constexpr auto l = rising(30_degC, 29_degC).release(27_degC); Ladder<l> t;",

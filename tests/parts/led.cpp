@@ -65,7 +65,7 @@ TEST(Led, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
           "much is a curve"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes led_mistakes{
     {"constexpr auto l = led(active_high).safe(0_percent).fade(3_s); Led<l> t;", ""},
     {"constexpr auto l = led(active_high).fade(3_s); Led<l> t;", "when a sensor fails"},
     {"constexpr auto l = led(active_high).safe(0_percent).fade(1_h); Led<l> t;", "0 to 25 min"},

@@ -8,11 +8,11 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_line_setting =
     "part = \"line_setting\"\nvalue = \"6 degC\"\nfrom = \"-4.5 degC\"\nto = \"12 degC\"\n";
 
 TEST(LineSetting, what_its_room_delivers_is_read_back) {
-    expect_read_back(plain, {-4.5, 0, 6, 12}, 0.001);
+    expect_read_back(plain_line_setting, {-4.5, 0, 6, 12}, 0.001);
 }
 
 TEST(LineSetting, every_value_between_its_ends_is_met_to_half_a_step) {

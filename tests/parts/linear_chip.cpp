@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_linear_chip =
     "part = \"linear_chip\"\nslope = \"10 mV/K\"\nat_zero = \"500 mV\"\nreference = \"5 V\"\n";
 
 TEST(LinearChip, of_any_numbers_reads_what_its_formula_says) {
@@ -28,10 +28,12 @@ TEST(LinearChip, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
-TEST(LinearChip, what_its_room_delivers_is_read_back) { expect_read_back(plain, {21.5}, 0.3); }
+TEST(LinearChip, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_linear_chip, {21.5}, 0.3);
+}
 
 TEST(LinearChip, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {21.5},
+    expect_faults(plain_linear_chip, {21.5},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::open_circuit}});
@@ -39,7 +41,7 @@ TEST(LinearChip, each_fault_is_told_by_its_own_health) {
 
 const Cost linear_chip__costs{bank::linear_chip_, "linear chip", 400};
 
-const Accuracy accuracy{
+const Accuracy linear_chip_accuracy{
     bank::linear_chip_,
     "linear temperature chip",
     "-40 to 125 degC",
@@ -49,7 +51,7 @@ const Accuracy accuracy{
     every_code(
         bank::linear_chip_, [](double c) { return (c * 3.3 / 1024 - 0.5) / 0.01; }, false, "degC")};
 
-const CppMistakes mistakes{
+const CppMistakes linear_chip_mistakes{
     {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV).reference(5_V); LinearChip<c> t;", ""},
     {"constexpr auto c = linear_chip(10_mV_per_K, 500_mV); LinearChip<c> t;",
      "say against which voltage"},

@@ -34,7 +34,7 @@ TEST(Machine, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
          {with("[machine.hatch]", "[machines.hatch]"), "did you mean [machine]?"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes machine_mistakes{
     {"enum class S : uint8_t { a, b }; enum class E : uint8_t { x };"
      "constexpr auto m = machine(S::a, transition(S::a, S::b).when(E::x)); Machine<m> t;",
      "a state has no way out"},

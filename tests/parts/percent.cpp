@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain = "part = \"percent\"\ncode_at_0 = 100\ncode_at_100 = 900\n";
+const char* const plain_percent = "part = \"percent\"\ncode_at_0 = 100\ncode_at_100 = 900\n";
 
 TEST(Percent, of_any_numbers_reads_what_its_formula_says) {
     try_parts(41, [](Random& random) {
@@ -24,10 +24,10 @@ TEST(Percent, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
-TEST(Percent, what_its_room_delivers_is_read_back) { expect_read_back(plain, {40}, 0.2); }
+TEST(Percent, what_its_room_delivers_is_read_back) { expect_read_back(plain_percent, {40}, 0.2); }
 
 TEST(Percent, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {40},
+    expect_faults(plain_percent, {40},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::open_circuit}});
@@ -35,7 +35,7 @@ TEST(Percent, each_fault_is_told_by_its_own_health) {
 
 const Cost percent_costs{bank::percent, "percent between two codes", 400};
 
-const Accuracy accuracy{
+const Accuracy percent_accuracy{
     bank::percent,
     "percent between two codes",
     "0 to 100 %",
@@ -46,7 +46,7 @@ const Accuracy accuracy{
         bank::percent, [](double c) { return std::clamp((c - 60) * 100 / (910 - 60), 0.0, 100.0); },
         false, "%")};
 
-const CppMistakes mistakes{
+const CppMistakes percent_mistakes{
     {"constexpr auto p = percent_between(500, 505); Share<p> t;", "at least 10 apart"},
     {"constexpr auto p = percent_between(1, 900); Share<p> t;", "broken or shorted wire"},
     {"constexpr auto p = percent_between(1, 900).without_wire_check(); Share<p> t;", ""}};

@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_photoresistor =
     "part = \"photoresistor\"\nresistance = \"10 kohm\"\nat_light = \"10 lx\"\ngamma = "
     "0.7\npull_down = \"10 kohm\"\nrange = [\"1 lx\", \"200 lx\"]\n";
 
@@ -28,10 +28,12 @@ TEST(Photoresistor, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
-TEST(Photoresistor, what_its_room_delivers_is_read_back) { expect_read_back(plain, {20}, 0.5); }
+TEST(Photoresistor, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_photoresistor, {20}, 0.5);
+}
 
 TEST(Photoresistor, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {20},
+    expect_faults(plain_photoresistor, {20},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::short_circuit}});
@@ -39,17 +41,18 @@ TEST(Photoresistor, each_fault_is_told_by_its_own_health) {
 
 const Cost photoresistor__costs{bank::photoresistor_, "photoresistor, power law", 2500};
 
-const Accuracy accuracy{bank::photoresistor_,
-                        "photoresistor, power law",
-                        "0.5 to 2,000 lx",
-                        1,
-                        "%",
-                        3,
-                        every_code(
-                            bank::photoresistor_,
-                            [](double c) { return 10 * std::pow(ratio(c), 1 / 0.7); }, true, "lx")};
+const Accuracy photoresistor_accuracy{bank::photoresistor_,
+                                      "photoresistor, power law",
+                                      "0.5 to 2,000 lx",
+                                      1,
+                                      "%",
+                                      3,
+                                      every_code(
+                                          bank::photoresistor_,
+                                          [](double c) { return 10 * std::pow(ratio(c), 1 / 0.7); },
+                                          true, "lx")};
 
-const CppMistakes mistakes{
+const CppMistakes photoresistor_mistakes{
     {"constexpr auto p = photoresistor(10_kohm, 10_lx, 7_times).pull_down(10_kohm); "
      "Photoresistor<p> t;",
      "gamma must lie between"}};

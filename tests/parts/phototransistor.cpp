@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_phototransistor =
     "part = \"phototransistor\"\nsensitivity = \"500 nA/lx\"\nreference = \"5 V\"\n"
     "load_to_ground = \"10 kohm\"\nrange = [\"20 lx\", \"900 lx\"]\n";
 
@@ -31,10 +31,12 @@ TEST(Phototransistor, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
-TEST(Phototransistor, what_its_room_delivers_is_read_back) { expect_read_back(plain, {400}, 1.1); }
+TEST(Phototransistor, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_phototransistor, {400}, 1.1);
+}
 
 TEST(Phototransistor, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {400},
+    expect_faults(plain_phototransistor, {400},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::short_circuit}});
@@ -42,17 +44,18 @@ TEST(Phototransistor, each_fault_is_told_by_its_own_health) {
 
 const Cost phototransistor__costs{bank::phototransistor_, "phototransistor", 400};
 
-const Accuracy accuracy{bank::phototransistor_,
-                        "phototransistor",
-                        "10 to 950 lx",
-                        1,
-                        "%",
-                        4,
-                        every_code(
-                            bank::phototransistor_,
-                            [](double c) { return c * 5 / 1024 / (500e-9 * 10'000); }, true, "lx")};
+const Accuracy phototransistor_accuracy{
+    bank::phototransistor_,
+    "phototransistor",
+    "10 to 950 lx",
+    1,
+    "%",
+    4,
+    every_code(
+        bank::phototransistor_, [](double c) { return c * 5 / 1024 / (500e-9 * 10'000); }, true,
+        "lx")};
 
-const CppMistakes mistakes{
+const CppMistakes phototransistor_mistakes{
     {"constexpr auto p = phototransistor(500_nA_per_lx).reference(5_V); Phototransistor<p> t;",
      "say where the load"}};
 

@@ -3,9 +3,9 @@
 /// What a part promises besides its behaviour, written down in its test file and collected: what
 /// does not compile and why, how exact its conversions are, and what they cost on the chip.
 ///
-///     const CppMistakes mistakes{{"constexpr auto p = ...; Thermistor<p> t;", "Beta must lie"}};
-///     const Accuracy exact{bank::percent, "percent", "0 to 100 %", 0.01, "%", 4, measure};
-///     const Cost cost{bank::percent, "percent between two codes", 400};
+///     const CppMistakes percent_mistakes{{"constexpr auto p = ...; Thermistor<p> t;", "Beta must
+///     lie"}}; const Accuracy percent_accuracy{bank::percent, "percent", "0 to 100 %", 0.01, "%",
+///     4, measure}; const Cost percent_costs{bank::percent, "percent between two codes", 400};
 #pragma once
 
 #include "tests/chips/bank_io.hpp"

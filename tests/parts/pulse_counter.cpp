@@ -6,7 +6,8 @@ namespace {
 
 using namespace parts;
 
-const char* const plain = "part = \"pulse_counter\"\nedges_per_turn = 2\nmethod = \"period\"\n";
+const char* const plain_pulse_counter =
+    "part = \"pulse_counter\"\nedges_per_turn = 2\nmethod = \"period\"\n";
 
 TEST(PulseCounter, reads_rates_by_window_and_by_period) {
     Random random(67);
@@ -34,7 +35,9 @@ TEST(PulseCounter, reads_rates_by_window_and_by_period) {
     }
 }
 
-TEST(PulseCounter, what_its_room_delivers_is_read_back) { expect_read_back(plain, {1500}, 1); }
+TEST(PulseCounter, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_pulse_counter, {1500}, 1);
+}
 
 TEST(PulseCounter, each_fault_is_told_by_its_own_health) {
     expect_faults(
@@ -82,7 +85,7 @@ const Accuracy period_exact{
         return period;
     }};
 
-const CppMistakes mistakes{
+const CppMistakes pulse_counter_mistakes{
     {"constexpr auto p = turning_speed(0); PulseRate<p> t;", "1 to 1,000 edges"},
     {"constexpr auto p = turning_speed(2).by_window(60_s); PulseRate<p> r;",
      "make by_window shorter"}};

@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_ranger =
     "part = \"ranger\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"30 degC\"\n";
 
 TEST(Ranger, reads_in_any_air) {
@@ -27,10 +27,10 @@ TEST(Ranger, reads_in_any_air) {
     }
 }
 
-TEST(Ranger, what_its_room_delivers_is_read_back) { expect_read_back(plain, {1234}, 0.3); }
+TEST(Ranger, what_its_room_delivers_is_read_back) { expect_read_back(plain_ranger, {1234}, 0.3); }
 
 TEST(Ranger, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {1234},
+    expect_faults(plain_ranger, {1234},
                   {{Fault::open, Health::no_echo},
                    {Fault::shorted, Health::no_echo},
                    {Fault::swapped, Health::no_echo},
@@ -39,7 +39,7 @@ TEST(Ranger, each_fault_is_told_by_its_own_health) {
 
 const Cost ranger__costs{bank::ranger_, "ultrasonic ranger", 400};
 
-const Accuracy accuracy{
+const Accuracy ranger_accuracy{
     bank::ranger_, "ultrasonic distance", "20 to 4,000 mm, -40 to 85 degC", 0.1, "mm", 4, [] {
         Worst distance;
         for (uint32_t us = 100; us < 27'000; us += 7)
@@ -53,7 +53,7 @@ const Accuracy accuracy{
         return distance;
     }};
 
-const CppMistakes mistakes{
+const CppMistakes ranger_mistakes{
     {"constexpr auto p = ranger(20_mm, 9_m); Ranger<p> t;", "within 6 m"},
     {"constexpr auto p = ranger(20_mm, 4_m).silent_from(10_ms); Ranger<p> t;",
      "longer than an echo from the far limit"}};

@@ -6,8 +6,8 @@ namespace {
 
 using namespace parts;
 
-const char* const plain = "part = \"raw\"\n";
+const char* const plain_raw = "part = \"raw\"\n";
 
-TEST(Raw, what_its_room_delivers_is_read_back) { expect_read_back(plain, {512}, 0.001); }
+TEST(Raw, what_its_room_delivers_is_read_back) { expect_read_back(plain_raw, {512}, 0.001); }
 
 } // namespace

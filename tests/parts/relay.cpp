@@ -86,7 +86,7 @@ TEST(Relay, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
                            {with("warn = \"1 s\"", "warn = \"-2 s\""), "times must lie between"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes relay_mistakes{
     {"constexpr auto r = relay(active_low).safe(off); Relay<r> t;", ""},
     {"constexpr auto r = relay(active_low); Relay<r> t;",
      "say what this relay does when a sensor fails"},

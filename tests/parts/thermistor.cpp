@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_thermistor =
     "part = \"thermistor\"\nnominal = \"10 kohm\"\nbeta = \"3950 K\"\npull_up = \"10 kohm\"\n";
 
 TEST(Thermistor, of_any_kind_reads_what_its_formula_says) {
@@ -76,10 +76,12 @@ TEST(Thermistor, that_strays_is_off_by_what_its_curve_makes_of_it) {
     EXPECT_NEAR(read(-0.05) - read(0), 0.05 * 293.15 * 293.15 / 3950, 0.08);
 }
 
-TEST(Thermistor, what_its_room_delivers_is_read_back) { expect_read_back(plain, {21.5}, 0.1); }
+TEST(Thermistor, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_thermistor, {21.5}, 0.1);
+}
 
 TEST(Thermistor, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {21.5},
+    expect_faults(plain_thermistor, {21.5},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::open_circuit}});
@@ -168,7 +170,7 @@ const Accuracy lines_exact{bank::thermistor_lines,
                                },
                                false, "degC")};
 
-const CppMistakes mistakes{
+const CppMistakes thermistor_mistakes{
     {"constexpr auto p = thermistor(10_kohm, 3950_K).pull_up(10_kohm); Thermistor<p> t;", ""},
     {"constexpr auto p = thermistor(10_kohm, 3950_K); Thermistor<p> t;",
      "say which resistor forms the divider"},

@@ -50,7 +50,7 @@ TEST(Threshold, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
          {judged("above = \"40 degC\"\nrelease = \"30 %\"\n"), "but here a percentage is needed"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes threshold_mistakes{
     {"constexpr auto b = below(4_degC).release(6_degC); Threshold<b> t;", ""},
     {"constexpr auto b = below(4_degC).release(3_degC); Threshold<b> t;",
      "the release point must lie above a below()"},

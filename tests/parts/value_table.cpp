@@ -6,7 +6,7 @@ namespace {
 
 using namespace parts;
 
-const char* const plain =
+const char* const plain_value_table =
     "part = \"value_table\"\npoints = [[112, \"0 cm\"], [480, \"20 cm\"], [900, \"35 cm\"]]\n";
 
 TEST(ValueTable, of_any_numbers_reads_what_its_formula_says) {
@@ -32,10 +32,12 @@ TEST(ValueTable, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
-TEST(ValueTable, what_its_room_delivers_is_read_back) { expect_read_back(plain, {250}, 0.4); }
+TEST(ValueTable, what_its_room_delivers_is_read_back) {
+    expect_read_back(plain_value_table, {250}, 0.4);
+}
 
 TEST(ValueTable, each_fault_is_told_by_its_own_health) {
-    expect_faults(plain, {250},
+    expect_faults(plain_value_table, {250},
                   {{Fault::open, Health::open_circuit},
                    {Fault::shorted, Health::short_circuit},
                    {Fault::swapped, Health::open_circuit}});
@@ -43,22 +45,22 @@ TEST(ValueTable, each_fault_is_told_by_its_own_health) {
 
 const Cost value_table__costs{bank::value_table_, "table of points", 400};
 
-const Accuracy accuracy{bank::value_table_,
-                        "table of measured points",
-                        "0 to 350 mm",
-                        0.001,
-                        "mm",
-                        4,
-                        every_code(
-                            bank::value_table_,
-                            [](double c) {
-                                return c < 480   ? (c - 112) * 200 / 368
-                                       : c < 700 ? 200 + (c - 480) * 60 / 220
-                                                 : 260 + (c - 700) * 90 / 200;
-                            },
-                            false, "mm")};
+const Accuracy value_table_accuracy{bank::value_table_,
+                                    "table of measured points",
+                                    "0 to 350 mm",
+                                    0.001,
+                                    "mm",
+                                    4,
+                                    every_code(
+                                        bank::value_table_,
+                                        [](double c) {
+                                            return c < 480   ? (c - 112) * 200 / 368
+                                                   : c < 700 ? 200 + (c - 480) * 60 / 220
+                                                             : 260 + (c - 700) * 90 / 200;
+                                        },
+                                        false, "mm")};
 
-const CppMistakes mistakes{
+const CppMistakes value_table_mistakes{
     {"constexpr auto p = value_table(at(112, 0_cm), at(100, 20_cm)); ValueTable<p> t;",
      "go up in code"}};
 

@@ -57,7 +57,7 @@ TEST(Window, mistakes_in_a_rig_file_are_told_with_what_to_write_instead) {
          {with("for_at_least = \"10 s\"", "for_at_least = \"-1 s\""), "between 0 and 24 d"}});
 }
 
-const CppMistakes mistakes{
+const CppMistakes window_mistakes{
     {"constexpr auto w = inside(18_degC, 24_degC).release(17_degC, 25_degC); Window<w> t;", ""},
     {"constexpr auto w = inside(18_degC, 24_degC).release(19_degC, 25_degC); Window<w> t;",
      "the release points must lie further out"},
