@@ -45,9 +45,11 @@ bool can_have(const rig::Sense& sense, PinFault::Kind kind) {
 
 PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows, EmulatedChip& chip,
                      const std::vector<PinFault>& faults)
-    : rig_(rig), rows_(rows), chip_(chip), us(chip.cycles_per_us()), ms(chip.cycles_per_ms()),
+    : echoes(rig.senses.size()), rig_(rig), rows_(rows), chip_(chip), us(chip.cycles_per_us()),
+      ms(chip.cycles_per_ms()),
       round_(static_cast<uint64_t>(rig::converter_round(rig)) * chip.cycles_per_ms()),
-      faults_(faults), now_(rig.senses.size()), since_(rig.senses.size()) {
+      faults_(faults), now_(rig.senses.size()), since_(rig.senses.size()),
+      pulled_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
         if (sense.reference != 0 &&
@@ -56,22 +58,11 @@ PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows,
         if (sense.raw == rig::RawKind::frame || sense.raw == rig::RawKind::edges)
             chip.put(sense.pin, true); // held up
         if (sense.raw == rig::RawKind::frame)
-            chip.watch_drive(sense.pin, [this, i](bool pulls) {
-                if (!pulls)
-                    answer_frame(i);
-            });
-        if (sense.raw != rig::RawKind::microseconds || sense.other_pins.empty())
-            continue;
-        const std::string echo = sense.pin;
-        chip.watch(sense.other_pins.front().pin, [this, i, echo](bool high) {
-            if (high || now_[i].bits() <= 0 || has(i, PinFault::Kind::silent))
-                return;
-            answered_[i] = now_[i].bits();
-            const uint64_t width = static_cast<uint64_t>(now_[i].bits()) * us;
-            chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
-            if (!has(i, PinFault::Kind::stuck))
-                chip_.in_cycles(450 * us + width, [this, echo] { chip_.put(echo, false); });
-        });
+            chip.watch_drive(sense.pin, [this, i](bool pulls) { ask_frame(i, pulls); });
+        if (sense.raw == rig::RawKind::microseconds && !sense.other_pins.empty())
+            chip.watch(sense.other_pins.front().pin, [this, i](bool high) { ping(i, high); });
+        if (sense.raw == rig::RawKind::code && !sense.other_pins.empty())
+            chip.watch(sense.other_pins.front().pin, [this, i](bool) { put_code(i); });
     }
 }
 
@@ -101,12 +92,6 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
         // Between its reads a sensor's frame stays what it was.
         if (!raw.taken())
             continue;
-        if (sense.raw == rig::RawKind::code && changed) {
-            chip_.set_code(raw.bits() >> sense.extra_bits,
-                           static_cast<uint8_t>(std::stoi(sense.pin.substr(3))),
-                           full_scale(chip_.facts(), sense));
-            since_[i] = chip_.cycles();
-        }
         if (sense.raw == rig::RawKind::level)
             level(sense.pin, raw.bits() != 0, changed && has(i, PinFault::Kind::bouncing));
         if (sense.raw == rig::RawKind::edges && next != nullptr && next->raws[i].taken()) {
@@ -128,7 +113,23 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             }
         }
         now_[i] = raw;
+        if (sense.raw == rig::RawKind::code && changed)
+            put_code(i);
     }
+}
+
+/// What lies on a pin of the converter; of a part that has no power at the moment: nothing.
+int64_t PinFeeder::code_on(size_t sense) const {
+    const rig::Sense& is = rig_.senses[sense];
+    const bool powered = is.other_pins.empty() || chip_.is_high(is.other_pins.front().pin);
+    return powered ? std::max<int64_t>(now_[sense].bits(), 0) >> is.extra_bits : 0;
+}
+
+void PinFeeder::put_code(size_t sense) {
+    const rig::Sense& is = rig_.senses[sense];
+    chip_.set_code(code_on(sense), static_cast<uint8_t>(std::stoi(is.pin.substr(3))),
+                   full_scale(chip_.facts(), is));
+    since_[sense] = chip_.cycles();
 }
 
 /// Types a command on the serial line, once the one before was answered.
@@ -160,15 +161,77 @@ void PinFeeder::level(const std::string& pin, bool high, bool bounces) {
                         [this, pin, to = (i % 2 == 0) == high] { chip_.put(pin, to); });
 }
 
-void PinFeeder::answer_frame(size_t sense) {
-    const uint64_t gap = chip_.cycles() - since_[sense];
-    const auto every = static_cast<uint64_t>(rig_.senses[sense].every.thousandths());
-    if (since_[sense] != 0 && gap < every * ms && asked_too_soon.empty())
-        asked_too_soon =
-            fmt::format("{} is asked again after {}, where its rig file says every {}",
-                        rig_.senses[sense].name, rig::span_to_text(static_cast<int64_t>(gap / ms)),
-                        rig::span_to_text(static_cast<int64_t>(every)));
+void PinFeeder::tell_wrong(const std::string& what, const char* to_do) {
+    if (asked_wrongly.empty())
+        asked_wrongly = {what, fmt::format("  {}", to_do)};
+}
+
+/// Whether a part has been asked less than so many milliseconds ago.
+bool PinFeeder::comes_too_soon(size_t sense, int64_t every) const {
+    return since_[sense] != 0 && chip_.cycles() - since_[sense] < static_cast<uint64_t>(every) * ms;
+}
+
+/// Data sheets of rangers want 10 us, and 60 ms from one ping to the next: what comes back late
+/// would be taken for the next one's. Milliseconds are counted whole.
+void PinFeeder::ping(size_t sense, bool high) {
+    const std::string &name = rig_.senses[sense].name, echo = rig_.senses[sense].pin;
+    constexpr int64_t least_gap = 59, least_us = 10;
+    if (high) {
+        if (comes_too_soon(sense, least_gap))
+            tell_wrong(
+                fmt::format(
+                    "{} is pinged again after {}; a ranger is to have 60 ms", name,
+                    rig::span_to_text(static_cast<int64_t>((chip_.cycles() - since_[sense]) / ms))),
+                "reading its EchoTime pings as often as it may; main.cpp is not to ping too");
+        since_[sense] = chip_.cycles();
+        return;
+    }
+    const auto width = static_cast<int64_t>((chip_.cycles() - since_[sense]) / us);
+    if (since_[sense] != 0 && width < least_us) {
+        tell_wrong(fmt::format("{} is pinged for {} us; a ranger hears 10 us", name, width),
+                   "reading its EchoTime pings long enough; main.cpp is not to ping too");
+        return;
+    }
+    const int64_t lasts = now_[sense].bits();
+    if (since_[sense] == 0 || lasts <= 0 || has(sense, PinFault::Kind::silent))
+        return;
+    chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
+    if (!has(sense, PinFault::Kind::stuck))
+        chip_.in_cycles(450 * us + static_cast<uint64_t>(lasts) * us, [this, echo, sense, lasts] {
+            answered_[sense] = lasts;
+            ++echoes[sense];
+            chip_.put(echo, false);
+        });
+}
+
+void PinFeeder::ask_frame(size_t sense, bool pulls) {
+    const rig::Sense& is = rig_.senses[sense];
+    if (pulls) {
+        pulled_[sense] = chip_.cycles();
+        return;
+    }
+    const uint64_t pulled = chip_.cycles() - pulled_[sense];
+    if (pulled < static_cast<uint64_t>(is.notices.thousandths()) * ms) {
+        tell_wrong(fmt::format("{}'s line is pulled low for {:.1f} ms; it notices {}", is.name,
+                               static_cast<double>(pulled) / static_cast<double>(ms),
+                               rig::span_to_text(is.notices.thousandths())),
+                   "Wires::start pulls it long enough for every such sensor");
+        return;
+    }
+    const int64_t every = is.every.thousandths();
+    if (comes_too_soon(sense, every))
+        tell_wrong(
+            fmt::format(
+                "{} is asked again after {}, where its rig file says every {}", is.name,
+                rig::span_to_text(static_cast<int64_t>((chip_.cycles() - since_[sense]) / ms)),
+                rig::span_to_text(every)),
+            "main.cpp is to ask it behind device.pass(), which notes its answer; zorilla "
+            "firmware writes it so");
     since_[sense] = chip_.cycles();
+    answer_frame(sense);
+}
+
+void PinFeeder::answer_frame(size_t sense) {
     const rig::Raw raw = now_[sense];
     const std::string pin = rig_.senses[sense].pin;
     if (has(sense, PinFault::Kind::stuck))
@@ -202,7 +265,7 @@ void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
         const bool settled = chip_.cycles() - since_[i] > 2 * round_ + 20 * ms;
         if (rig_.senses[i].raw == rig::RawKind::code && settled)
             code_off = std::max(code_off, std::fabs(static_cast<double>(raws[i].bits() >> extra) -
-                                                    static_cast<double>(now_[i].bits() >> extra)));
+                                                    static_cast<double>(code_on(i))));
         if (rig_.senses[i].raw == rig::RawKind::microseconds && answered_.count(i) != 0)
             echo_off = std::max(echo_off, std::fabs(static_cast<double>(raws[i].bits()) -
                                                     static_cast<double>(answered_[i])));

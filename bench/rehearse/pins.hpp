@@ -24,11 +24,19 @@ class PinFeeder {
     void judge(const std::vector<rig::Raw>& raws);
 
     double code_off = 0, echo_off = 0;
-    std::string asked_too_soon; ///< of a sensor that sends frames: the first time; empty if never
+    std::vector<uint32_t> echoes; ///< that each sensor has sent
+    /// How a part was first asked in a way that a real one does not answer to, and what to do.
+    std::vector<std::string> asked_wrongly;
 
   private:
     void put(const RehearsedRow& row, const RehearsedRow* next);
+    void put_code(size_t sense);
+    int64_t code_on(size_t sense) const;
+    void ask_frame(size_t sense, bool pulls);
     void answer_frame(size_t sense);
+    void ping(size_t sense, bool high);
+    bool comes_too_soon(size_t sense, int64_t every) const;
+    void tell_wrong(const std::string& what, const char* to_do);
     void level(const std::string& pin, bool high, bool bounces);
     bool has(size_t sense, PinFault::Kind kind) const;
     void say(size_t sense, rig::Raw raw);
@@ -43,8 +51,9 @@ class PinFeeder {
     size_t next_ = 0;
     uint64_t line_free_ = 0;             ///< from which cycle on the next command may be typed
     std::vector<rig::Raw> now_;          ///< what lies on each pin
-    std::vector<uint64_t> since_;        ///< and since which cycle; of a frame, when it was asked
-    std::map<size_t, int64_t> answered_; ///< the width of the last echo that was sent
+    std::vector<uint64_t> since_;        ///< and since which cycle; of what is asked, when it was
+    std::vector<uint64_t> pulled_;       ///< since which cycle its line is pulled
+    std::map<size_t, int64_t> answered_; ///< the width of the last echo that is over
 };
 
 /// Whether outputs are what they should be, by their pins and the timers behind them.

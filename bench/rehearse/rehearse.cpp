@@ -132,7 +132,7 @@ class Stage {
         : rig_(rig), plan_(plan), running_(rig),
           emulated_(emulate(*rig.chip_facts(), folder, rig.line)), chip_(*emulated_),
           places_(places_of(chip_.facts(), folder)), feeder_(rig, rows, chip_, plan.faults),
-          watcher_(chip_), last_value_(rig.drives.size()) {
+          watcher_(chip_), last_value_(rig.drives.size()), heard_(rig.senses.size()) {
         out_.changes.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             if (mark == 1)
@@ -178,17 +178,18 @@ class Stage {
         Memory memory(chip_, places_.in);
         std::vector<rig::Raw> raws;
         for (const rig::Sense& sense : rig_.senses) {
+            const size_t i = raws.size();
             raws.push_back(memory.raw(sense));
             out_.frames += sense.raw == rig::RawKind::frame && raws.back().bits() > 1;
-            out_.echoes += sense.raw == rig::RawKind::microseconds && raws.back().bits() > 0;
+            // In short passes one is read more than once.
+            out_.echoes += sense.raw == rig::RawKind::microseconds && raws.back().bits() > 0 &&
+                           std::exchange(heard_[i], feeder_.echoes[i]) != feeder_.echoes[i];
         }
         if (!plan_.compares)
             return;
         feeder_.judge(raws);
-        if (!feeder_.asked_too_soon.empty())
-            out_.difference = {feeder_.asked_too_soon,
-                               "  main.cpp is to ask it behind device.pass(), which notes its "
-                               "answer; zorilla firmware writes it so"};
+        if (!feeder_.asked_wrongly.empty())
+            out_.difference = feeder_.asked_wrongly;
         const uint32_t now = Memory(chip_, places_.now).number(4);
         out_.wrapped = out_.wrapped || now < now_;
         now_ = now;
@@ -236,6 +237,7 @@ class Stage {
     PinFeeder feeder_;
     PinWatcher watcher_;
     std::vector<uint32_t> last_value_;
+    std::vector<uint32_t> heard_; ///< how many echoes had been sent when one was last read
     uint32_t now_ = 0;
     uint64_t began_ = 0, last_ = 0, every_ = 0, all_cycles_ = 0, begun_ = 0;
     Rehearsal out_;

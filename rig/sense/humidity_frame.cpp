@@ -58,6 +58,8 @@ ReadPart read_humidity_frame(PartReader& in, Sense& out) {
                     coding.value_or("tenths"), span_to_text(spec.every().thousandths()),
                     spec.tries(), spec.tries() == 1 ? "read" : "reads");
     out.every = spec.every();
+    // What data sheets of both codings ask for at least.
+    out.notices = spec.coding() == FrameCoding::whole ? 18_ms : 1_ms;
     const FrameModel model{spec.coding()};
     out.part = std::make_shared<SensePart>(
         [spec, stuck = of<Duration>(stuck_after)] {

@@ -327,15 +327,13 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
     // An echo that goes on while passes come and go.
     Lamp is("10 ms", barrel);
     constexpr uint64_t us = 48, width = 20'000;
-    int sent = 0;
     is.chip->watch("GPIO4", [&](bool high) {
         if (high)
             return;
-        ++sent;
         is.chip->in_cycles(300 * us, [&] { is.chip->put("GPIO3", true); });
         is.chip->in_cycles((300 + width) * us, [&] { is.chip->put("GPIO3", false); });
     });
-    int heard = 0;
+    int heard = 0, given_up = 0;
     for (int i = 0; i < 16; ++i) {
         is.said.clear();
         // At another moment of the echo each time.
@@ -350,6 +348,7 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
                 lines.eof())
                 continue;
             const std::string echo = line.substr(at + 1, line.find(',', at + 1) - at - 1);
+            given_up += i > 0 && echo.empty();
             if (echo.empty() || echo == "none")
                 continue;
             EXPECT_NEAR(std::stoi(echo), static_cast<int>(width), 3) << line;
@@ -357,7 +356,7 @@ TEST(Rp2040Kept, no_echo_is_measured_wrong_while_settings_are_written) {
         }
     }
     EXPECT_GT(heard, 80);
-    EXPECT_GT(sent, heard) << "none was given up";
+    EXPECT_GT(given_up, 0);
 }
 
 TEST(Rp2040Kept, a_setting_outlives_the_power_wherever_that_goes) {

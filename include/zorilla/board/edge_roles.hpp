@@ -16,22 +16,19 @@ namespace zorilla::detail {
 template <class Role, class Ping, class Clock> class EchoEar {
   public:
     static Echo read(Instant now) {
-        Echo out;
         // Of a clock of 16 bits: who reads once in a minute may wait for one read more.
         const auto ms = static_cast<uint16_t>(now.milliseconds());
-        const bool over = static_cast<uint16_t>(ms - since_) >= longest;
         if (state_ == State::heard)
-            out = Echo(width_);
-        else if (begun_ && !over)
-            return out;
-        else if (state_ != State::idle)
-            out = Echo::none();
-        begun_ = true;
-        since_ = ms;
-        state_ = State::pinging;
-        rose_ = us_now();
-        Ping::set(Level::high);
-        return out;
+            last_ = Last::echo;
+        if (last_ == Last::never || static_cast<uint16_t>(ms - since_) >= longest) {
+            if (state_ != State::heard)
+                last_ = state_ == State::idle ? Last::unknown : Last::none;
+            since_ = ms;
+            state_ = State::pinging;
+            rose_ = us_now();
+            Ping::set(Level::high);
+        }
+        return last_ == Last::echo ? Echo(width_) : last_ == Last::none ? Echo::none() : Echo();
     }
     static void step() {
         if (state_ == State::pinging && static_cast<uint16_t>(us_now() - rose_) >= 12) {
@@ -61,8 +58,9 @@ template <class Role, class Ping, class Clock> class EchoEar {
 
     static constexpr uint16_t longest = 60; ///< ms
     enum class State : uint8_t { idle, pinging, waiting, rings, heard };
+    enum class Last : uint8_t { never, unknown, none, echo };
     static inline State state_ = State::idle;
-    static inline bool begun_ = false;
+    static inline Last last_ = Last::never; ///< what came of the last ping that is over
     static inline uint16_t since_ = 0, rose_ = 0, width_ = 0;
 };
 
