@@ -88,6 +88,50 @@ class Maker {
             out += output(sections_[i].text, truths);
         return with_pins(out);
     }
+    /// A sensor with or without what is not needed, judged by a threshold that switches something.
+    /// Empty if that is no rig.
+    std::string small(const Section& sense, bool bare, const std::string& output) {
+        const auto needed = [&](const Section& one) {
+            static const std::regex more(
+                "^(trim|trimmed_by|median|fastest_change|believe_after|smooth|"
+                "stuck_after|stale_after|hold|spread|extra_bits|accuracy|"
+                "wire_check|tries) *=");
+            std::string out;
+            std::istringstream lines(one.text);
+            for (std::string line; std::getline(lines, line);)
+                if (!bare || !std::regex_search(line, more))
+                    out += line + "\n";
+            return out;
+        };
+        std::string senses = needed(sense);
+        for (const size_t other : sense.needs)
+            if (sections_[other].group == "sense" &&
+                std::regex_search(senses, std::regex("\\b" + sections_[other].name + "\\b")))
+                senses += needed(sections_[other]);
+        const std::string head =
+            "[board]\nchip = \"atmega328p\"\nadc_bits = 10\n" + senses + output;
+        const auto when = [&head](const std::string& truth, const std::string& decide) {
+            return fmt::format("{}claims = [ {{ when = \"{}\", then = \"on\" }} ]\n{}", head, truth,
+                               decide);
+        };
+        const rig::RigFile file = rig::parse_rig(with_pins(when("lost(" + sense.name + ")", "")));
+        for (const rig::Sense& is : file.rig.senses) {
+            const rig::Source& source = file.rig.sources[is.source];
+            if (is.name != sense.name)
+                continue;
+            if (source.kind == rig::Kind::truth)
+                return with_pins(when(source.name, ""));
+            const int32_t middle = source.lowest / 2 + source.highest / 2;
+            return with_pins(when(
+                "high",
+                fmt::format("[decide.high]\nof = \"{}\"\nabove = \"{}\"\nrelease = \"{}\"\n",
+                            source.name, rig::exact_text(middle, source.kind),
+                            rig::exact_text(middle - (source.highest / 2 - source.lowest / 2) / 8,
+                                            source.kind))));
+        }
+        return {};
+    }
+    const std::vector<Section>& sections() const { return sections_; }
 
   private:
     size_t below(size_t n) { return random_() % n; }

@@ -1,8 +1,12 @@
 // SPDX-License-Identifier: MIT
 // What a rig does not ask for takes nothing of the chip: each thing that the hen house has is taken
 // out in turn.
+#include "bench/budget/budget.hpp"
 #include "bench/firmware.hpp"
+#include "bench/rehearse/avr_chip.hpp"
 #include "rig/rig_file.hpp"
+#include "rig/text/files.hpp"
+#include "tests/budget/chip_rig.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -70,6 +74,35 @@ TEST(Firmware, has_nothing_of_what_its_rig_does_not_ask_for) {
         EXPECT_LE(less.flash + out.flash, whole.flash) << out.what;
         EXPECT_LE(less.ram, whole.ram) << out.what;
     }
+}
+
+TEST(Budget, of_a_device_with_one_sensor_is_as_close_as_that_of_a_large_one) {
+    chip_rig::Maker maker(
+        chip_rig::sections_of(rig::read_file(ZORILLA_SOURCE "/tests/desk/every_part.toml")), 1);
+    const desk::Folder folder;
+    size_t built = 0;
+    for (const chip_rig::Section& one : maker.sections()) {
+        const bool taken = one.name == "soil" || one.name == "turns" || one.name == "wish" ||
+                           one.name == "by_beta" || one.name == "button";
+        if (one.group != "sense" || !taken)
+            continue;
+        const std::string text = maker.small(
+            one, true,
+            "[drive.out]\npart = \"relay\"\npin = \"PB1\"\nactive = \"high\"\nsafe = \"off\"\n");
+        const rig::RigFile file = rig::parse_rig(text);
+        ASSERT_TRUE(!text.empty() && file.mistakes.empty()) << one.name;
+        const std::string out = folder / one.name;
+        ASSERT_EQ(desk::zorilla(fmt::format("firmware {} --out {} --build",
+                                            folder.write(one.name + ".toml", text), out))
+                      .status,
+                  0);
+        const bench::Cost said = bench::budget_of(file.rig).all;
+        const bench::Size is = bench::size_of(out + "/firmware.elf");
+        EXPECT_NEAR(said.flash / is.flash, 1, 0.15) << one.name << " takes " << is.flash;
+        EXPECT_NEAR(said.ram / is.ram, 1, 0.2) << one.name << " takes " << is.ram;
+        ++built;
+    }
+    EXPECT_EQ(built, 5U);
 }
 
 } // namespace
