@@ -176,24 +176,31 @@ bool PinFeeder::comes_too_soon(size_t sense, int64_t every) const {
 void PinFeeder::ping(size_t sense, bool high) {
     const std::string &name = rig_.senses[sense].name, echo = rig_.senses[sense].pin;
     constexpr int64_t least_gap = 59, least_us = 10;
+    const char* to_do =
+        "Wires::read pings by itself, long enough and not too often; nothing else in "
+        "main.cpp is to drive that pin";
+    const uint64_t spent = chip_.cycles() - since_[sense];
     if (high) {
         if (comes_too_soon(sense, least_gap))
             tell_wrong(
-                fmt::format(
-                    "{} is pinged again after {}; a ranger is to have 60 ms", name,
-                    rig::span_to_text(static_cast<int64_t>((chip_.cycles() - since_[sense]) / ms))),
-                "reading its EchoTime pings as often as it may; main.cpp is not to ping too");
+                fmt::format("{} is pinged again after {}; a ranger needs 60 ms from one ping "
+                            "to the next",
+                            name, rig::span_to_text(static_cast<int64_t>(spent / ms))),
+                to_do);
         since_[sense] = chip_.cycles();
         return;
     }
-    const auto width = static_cast<int64_t>((chip_.cycles() - since_[sense]) / us);
-    if (since_[sense] != 0 && width < least_us) {
-        tell_wrong(fmt::format("{} is pinged for {} us; a ranger hears 10 us", name, width),
-                   "reading its EchoTime pings long enough; main.cpp is not to ping too");
+    if (since_[sense] == 0) // it has not been high
+        return;
+    if (spent < least_us * us) {
+        tell_wrong(
+            fmt::format("{} is pinged for {} us; a ranger takes no notice of less than {} us", name,
+                        spent / us, least_us),
+            to_do);
         return;
     }
     const int64_t lasts = now_[sense].bits();
-    if (since_[sense] == 0 || lasts <= 0 || has(sense, PinFault::Kind::silent))
+    if (lasts <= 0 || has(sense, PinFault::Kind::silent))
         return;
     chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
     if (!has(sense, PinFault::Kind::stuck))
@@ -212,10 +219,11 @@ void PinFeeder::ask_frame(size_t sense, bool pulls) {
     }
     const uint64_t pulled = chip_.cycles() - pulled_[sense];
     if (pulled < static_cast<uint64_t>(is.notices.thousandths()) * ms) {
-        tell_wrong(fmt::format("{}'s line is pulled low for {:.1f} ms; it notices {}", is.name,
-                               static_cast<double>(pulled) / static_cast<double>(ms),
-                               rig::span_to_text(is.notices.thousandths())),
-                   "Wires::start pulls it long enough for every such sensor");
+        tell_wrong(
+            fmt::format("{}'s line is pulled low for {:.1f} ms; it takes no notice of less than {}",
+                        is.name, static_cast<double>(pulled) / static_cast<double>(ms),
+                        rig::span_to_text(is.notices.thousandths())),
+            "Wires::start pulls it long enough for every such sensor");
         return;
     }
     const int64_t every = is.every.thousandths();

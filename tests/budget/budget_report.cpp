@@ -119,9 +119,8 @@ void add_small(std::vector<MadeFirmware>& all) {
                     fmt::format("[drive.out]\npart = \"{}\"\npin = \"PB1\"\nactive = "
                                 "\"high\"\nsafe = \"off\"\n",
                                 part);
-                if (one.group != "sense")
-                    continue;
-                std::string text = maker.small(one, bare, output);
+                std::string text =
+                    one.group == "sense" ? maker.small(one, bare, output) : std::string();
                 if (!text.empty())
                     all.push_back({fmt::format("{}{}, {}", bare ? "bare " : "", one.name, part),
                                    std::move(text),

@@ -13,7 +13,6 @@
 #include <gtest/gtest.h>
 
 #include <cmath>
-#include <cstring>
 #include <map>
 
 namespace {
@@ -150,72 +149,6 @@ TEST(Rehearsal, tells_the_first_difference_with_both_sides) {
             .status,
         0);
     EXPECT_NE(desk::read_all(out + "/main.cpp"), main);
-}
-
-TEST(Rehearsal, tells_of_a_part_that_is_asked_in_a_way_that_a_real_one_does_not_answer_to) {
-    // Registers of the ATmega328P: PORTD is 0x2b, DDRD 0x2a.
-    const struct {
-        const char *example, *trace, *asks, *wrongly;
-        std::vector<const char*> told;
-    } cases[] = {
-        {"dew_heater",
-         "night",
-         "if (device.air.due(now))",
-         "if (now.milliseconds() >= 10'000)",
-         {"air is asked again after ", ", where its rig file says every 5 s",
-          "main.cpp is to ask it behind device.pass()"}},
-        {"dew_heater",
-         "night",
-         "Wires::start<pins::Air>();",
-         "*(volatile uint8_t*)0x2a |= 1 << 4, *(volatile uint8_t*)0x2a &= 0xef;",
-         {"air's line is pulled low for 0.0 ms; it notices 1 ms", "Wires::start pulls it"}},
-        {"rain_barrel",
-         "shower",
-         "device.pass(now, in);",
-         "device.pass(now, in); Wires::idle(); *(volatile uint8_t*)0x2b |= 1 << 7;",
-         {"lid is pinged again after ", "; a ranger is to have 60 ms", "is not to ping too"}},
-        {"rain_barrel",
-         "shower",
-         "in.lid = Wires::read<pins::Lid>();",
-         "*(volatile uint8_t*)0x2b |= 1 << 7, *(volatile uint8_t*)0x2b &= 0x7f;",
-         {"lid is pinged for 0 us; a ranger hears 10 us"}},
-    };
-    std::string built;
-    for (const auto& one : cases) {
-        const desk::Folder folder;
-        const std::string rig = fmt::format("{0}{1}/{1}.toml", examples, one.example);
-        const std::string out = folder / "out";
-        ASSERT_EQ(zorilla("firmware " + rig + " --out " + out).status, 0);
-        const std::string rehearse = fmt::format("rehearse {} --trace {}{}/{}.csv --for '20 s' ",
-                                                 rig, examples, one.example, one.trace);
-        if (built != one.example) {
-            const Outcome right = zorilla(rehearse + "--firmware " + out);
-            EXPECT_EQ(right.status, 0) << right.out << right.err;
-            // Every five seconds, and first after as long.
-            EXPECT_EQ(has(right.out, "; 3 frames"), built.empty()) << right.out;
-        }
-        built = one.example;
-        std::string main = desk::read_all(out + "/main.cpp");
-        ASSERT_NE(main.find(one.asks), std::string::npos) << main;
-        main.replace(main.find(one.asks), std::strlen(one.asks), one.wrongly);
-        folder.write("out/main.cpp", main);
-        const Outcome wrong = zorilla(rehearse + "--firmware " + out);
-        EXPECT_EQ(wrong.status, 1) << wrong.err;
-        for (const char* told : one.told)
-            EXPECT_TRUE(has(wrong.out, told)) << told << wrong.out;
-    }
-}
-
-TEST(Rehearsal, of_passes_that_are_shorter_than_an_echo_may_take_pings_no_sooner) {
-    const desk::Folder folder;
-    const std::string rig = examples + "rain_barrel/rain_barrel.toml", out = folder / "barrel";
-    ASSERT_EQ(zorilla("firmware " + rig + " --pass '20 ms' --out " + out).status, 0);
-    const Outcome is = zorilla("rehearse " + rig + " --trace " + examples +
-                               "rain_barrel/shower.csv --for '6 s' --firmware " + out);
-    EXPECT_EQ(is.status, 0) << is.out << is.err;
-    EXPECT_TRUE(has(is.out, "  300, 0 of them late")) << is.out;
-    EXPECT_TRUE(has(is.out, "; 100 echoes")) << is.out;
-    EXPECT_FALSE(has(is.out, "missing")) << is.out;
 }
 
 TEST(Rehearsal, each_fault_on_the_pins_is_read_as_what_it_is_and_acted_on_as_the_desk_does) {

@@ -1,0 +1,119 @@
+// SPDX-License-Identifier: MIT
+// The parts of a rehearsal are as particular as real ones: what is asked of them in a way that
+// those do not answer to is told.
+#include "tests/desk/process.hpp"
+
+#include <fmt/format.h>
+#include <gtest/gtest.h>
+
+#include <cstring>
+#include <string>
+#include <vector>
+
+namespace {
+
+using desk::has;
+using desk::Outcome;
+using desk::zorilla;
+
+const std::string examples = ZORILLA_SOURCE "/examples/";
+
+TEST(Rehearsal, tells_of_a_part_that_is_asked_in_a_way_that_a_real_one_does_not_answer_to) {
+    // Registers of the ATmega328P: PORTD is 0x2b, DDRD 0x2a.
+    const struct {
+        const char *example, *trace, *asks, *wrongly;
+        std::vector<const char*> told;
+    } cases[] = {
+        {"dew_heater",
+         "night",
+         "if (device.air.due(now))",
+         "if (now.milliseconds() >= 10'000)",
+         {"air is asked again after ", ", where its rig file says every 5 s",
+          "main.cpp is to ask it behind device.pass()"}},
+        {"dew_heater",
+         "night",
+         "Wires::start<pins::Air>();",
+         "*(volatile uint8_t*)0x2a |= 1 << 4, *(volatile uint8_t*)0x2a &= 0xef;",
+         {"air's line is pulled low for 0.0 ms; it takes no notice of less than 1 ms",
+          "Wires::start pulls it"}},
+        {"rain_barrel",
+         "shower",
+         "device.pass(now, in);",
+         "device.pass(now, in); Wires::idle(); *(volatile uint8_t*)0x2b |= 1 << 7;",
+         {"lid is pinged again after ", "; a ranger needs 60 ms from one ping to the next",
+          "main.cpp is to drive that pin"}},
+        {"rain_barrel",
+         "shower",
+         "in.lid = Wires::read<pins::Lid>();",
+         "*(volatile uint8_t*)0x2b |= 1 << 7, *(volatile uint8_t*)0x2b &= 0x7f;",
+         {"lid is pinged for 0 us; a ranger takes no notice of less than 10 us"}},
+    };
+    std::string built;
+    for (const auto& one : cases) {
+        const desk::Folder folder;
+        const std::string rig = fmt::format("{0}{1}/{1}.toml", examples, one.example);
+        const std::string out = folder / "out";
+        ASSERT_EQ(zorilla("firmware " + rig + " --out " + out).status, 0);
+        const std::string rehearse = fmt::format("rehearse {} --trace {}{}/{}.csv --for '20 s' ",
+                                                 rig, examples, one.example, one.trace);
+        if (built != one.example) {
+            const Outcome right = zorilla(rehearse + "--firmware " + out);
+            EXPECT_EQ(right.status, 0) << right.out << right.err;
+            // Every five seconds, and first after as long.
+            EXPECT_EQ(has(right.out, "; 3 frames"), built.empty()) << right.out;
+        }
+        built = one.example;
+        std::string main = desk::read_all(out + "/main.cpp");
+        ASSERT_NE(main.find(one.asks), std::string::npos) << main;
+        main.replace(main.find(one.asks), std::strlen(one.asks), one.wrongly);
+        folder.write("out/main.cpp", main);
+        const Outcome wrong = zorilla(rehearse + "--firmware " + out);
+        EXPECT_EQ(wrong.status, 1) << wrong.err;
+        for (const char* told : one.told)
+            EXPECT_TRUE(has(wrong.out, told)) << told << wrong.out;
+    }
+}
+
+TEST(Rehearsal, of_a_probe_without_power_shows_that_nothing_comes_from_it) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("pot.toml", R"toml([sense.soil]
+part = "moisture_probe"
+pin = "ADC1"
+power_pin = "PB2"
+dry = 620
+wet = 210
+every = "2 s"
+[drive.pump]
+part = "relay"
+pin = "PB1"
+active = "high"
+safe = "off"
+claims = [ { when = "lost(soil)", then = "on" } ]
+)toml");
+    const std::string trace = folder.write("t.csv", "time (s),soil (code)\n0,560\n20,300\n");
+    const std::string out = folder / "pot";
+    ASSERT_EQ(zorilla("firmware " + rig + " --out " + out).status, 0);
+    const std::string rehearse =
+        "rehearse " + rig + " --trace " + trace + " --for '10 s' --firmware " + out;
+    EXPECT_FALSE(has(zorilla(rehearse).out, "short circuit"));
+    std::string main = desk::read_all(out + "/main.cpp");
+    const size_t powers = main.find("Wires::write<pins::SoilPower>");
+    ASSERT_NE(powers, std::string::npos) << main;
+    folder.write("pot/main.cpp", main.erase(powers, main.find('\n', powers) - powers));
+    const Outcome never = zorilla(rehearse);
+    EXPECT_TRUE(has(never.out, "soil: short circuit in ")) << never.out;
+}
+
+TEST(Rehearsal, of_passes_that_are_shorter_than_an_echo_may_take_pings_no_sooner) {
+    const desk::Folder folder;
+    const std::string rig = examples + "rain_barrel/rain_barrel.toml", out = folder / "barrel";
+    ASSERT_EQ(zorilla("firmware " + rig + " --pass '20 ms' --out " + out).status, 0);
+    const Outcome is = zorilla("rehearse " + rig + " --trace " + examples +
+                               "rain_barrel/shower.csv --for '6 s' --firmware " + out);
+    EXPECT_EQ(is.status, 0) << is.out << is.err;
+    EXPECT_TRUE(has(is.out, "  300, 0 of them late")) << is.out;
+    EXPECT_TRUE(has(is.out, "; 100 echoes")) << is.out;
+    EXPECT_FALSE(has(is.out, "missing")) << is.out;
+}
+
+} // namespace
