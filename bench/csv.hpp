@@ -123,6 +123,20 @@ inline uint64_t few_digits(const char*& at) {
     return (digits * 10'000 + (digits >> 32)) & 0xffffffff;
 }
 
+/// Whether a field ends here.
+inline bool ends_field(char c) { return c == ',' || c == '\n' || c == '\r'; }
+
+/// Reads a whole number of up to eight digits that is all of its field; `at` is then behind it.
+/// False, and `at` as it was, for any other text. Eight characters must be there to be read.
+inline bool quick_whole(const char*& at, uint64_t& value) {
+    const char* here = at;
+    value = few_digits(here);
+    if (here == at || !ends_field(*here))
+        return false;
+    at = here;
+    return true;
+}
+
 /// Reads a short number without an exponent that ends its field, as nearly all do; `at` is then
 /// behind it. False, and `at` as it was, for any other text. A line's end must follow somewhere,
 /// and eight characters more that can be read.
@@ -152,7 +166,7 @@ inline bool quick_number(const char*& at, double& value) {
         const double scale = tenths[here - point];
         value = (value * scale + static_cast<double>(static_cast<int64_t>(rest))) / scale;
     }
-    if (*here != ',' && *here != '\n' && *here != '\r')
+    if (!ends_field(*here))
         return false;
     if (minus)
         value = -value;

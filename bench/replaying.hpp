@@ -37,7 +37,7 @@ class Replaying {
         decided_since_.resize(rig.drives.size());
         decided_by_.resize(rig.drives.size());
         for (size_t i = 0; i < rig.senses.size(); ++i)
-            if (rig.senses[i].by_code.empty())
+            if (running_.may_hold(i))
                 may_hold_.push_back(i);
         for (size_t i = 0; i < rig.senses.size(); ++i)
             if (rig.senses[i].extra_bits != 0)
@@ -132,11 +132,11 @@ class Replaying {
         if (!reading.ok())
             return;
         const int32_t value = reading.value_or({}).thousandths();
-        if (!source.any)
-            source.lowest = source.highest = value;
+        if (source.any && value >= source.lowest && value <= source.highest)
+            return;
+        source.lowest = source.any ? std::min(source.lowest, value) : value;
+        source.highest = source.any ? std::max(source.highest, value) : value;
         source.any = true;
-        source.lowest = std::min(source.lowest, value);
-        source.highest = std::max(source.highest, value);
     }
 
     void follow_changes(int64_t now, const rig::Raw* raws, bool first) {

@@ -148,7 +148,7 @@ inline bool SampleReader::is_same_condition(const char* at, const char* end) con
     if (name_.size > eight && number_of(at + name_.size - eight) != name_.last)
         return false;
     const char behind = at[name_.size];
-    return behind == ',' || behind == '\n' || behind == '\r';
+    return ends_field(behind);
 }
 
 /// Takes the next row if it is plain: numbers, commas, and a condition without quotes. Otherwise
@@ -165,7 +165,7 @@ inline bool SampleReader::is_same_condition(const char* at, const char* end) con
     for (const Field* field = fields_.data();; ++field) {
         if (field->role == Role::number) {
             double& value = values_[field->index];
-            if (*at == ',' || *at == '\n' || *at == '\r')
+            if (ends_field(*at))
                 value = std::nan("");
             else if (!quick_number(at, value) || (field->is_code && !is_code(value)))
                 return false;
@@ -178,7 +178,7 @@ inline bool SampleReader::is_same_condition(const char* at, const char* end) con
             at += name_.size;
         } else {
             const char* const from = at;
-            while (at < end && *at != ',' && *at != '\n' && *at != '\r' && *at != '"')
+            while (at < end && !ends_field(*at) && *at != '"')
                 ++at;
             if (field->role == Role::condition) {
                 name = from;

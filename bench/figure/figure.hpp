@@ -74,6 +74,8 @@ class Figure {
 
     Slice empty_slice() const;
     bool begin_slice(int64_t now);
+    /// What an output does now, in the last slice.
+    void show(size_t drive, const rig::Driven& driven);
     void widen();
     Axis axis() const;
     /// The sources of one kind, which share a panel and its axis.

@@ -13,7 +13,8 @@
 namespace zorilla::bench {
 
 Figure::Figure(std::string path, const rig::Rig& rig)
-    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), pen_(terminal_), rig_(rig) {
+    : path_(std::move(path)), terminal_(plot::terminal_of(path_)), pen_(terminal_), rig_(rig),
+      shown_(rig.drives.size()) {
     rig::check_output(path_);
 }
 
@@ -82,20 +83,23 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
         ++span;
     }
     // Else an output that is what it was, and a machine, stands there already.
-    shown_.resize(slice.share.size());
-    for (size_t i = 0; i < slice.share.size(); ++i) {
-        const rig::Driven& driven = running.drivens()[i];
-        const uint32_t bits = driven.value.bits();
-        if (!is_new && bits == shown_[i])
-            continue;
-        shown_[i] = bits;
-        slice.share[i] = std::max(slice.share[i], share_of(rig_.drives[i], driven));
-        if (rig_.drives[i].kind() == rig::ValueKind::colour && bits != 0)
-            slice.colour[i] = bits;
+    uint32_t* shown = shown_.data();
+    for (const rig::Driven& driven : running.drivens()) {
+        if (is_new || driven.value.bits() != *shown)
+            show(static_cast<size_t>(shown - shown_.data()), driven);
+        ++shown;
     }
     if (is_new || running.changed())
         for (size_t i = 0; i < slice.state.size(); ++i)
             slice.state[i] = running.state(i);
+}
+
+void Figure::show(size_t drive, const rig::Driven& driven) {
+    Slice& slice = slices_.back();
+    const uint32_t bits = shown_[drive] = driven.value.bits();
+    slice.share[drive] = std::max(slice.share[drive], share_of(rig_.drives[drive], driven));
+    if (rig_.drives[drive].kind() == rig::ValueKind::colour && bits != 0)
+        slice.colour[drive] = bits;
 }
 
 void Figure::add_piece(int64_t length, const std::vector<Piece>& parts) {

@@ -75,34 +75,37 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     int64_t time = milliseconds_;
     const Column* const last = columns_.data() + columns_.size() - 1;
     for (const Column* column = columns_.data();; ++column) {
-        const bool raw = column->role == Column::Role::raw;
-        if (column->role == Column::Role::check) {
+        if (column->role == Column::Role::raw) {
+            uint64_t bits = 0;
+            if (ends_field(*at)) {
+                raws_[column->index] = rig::Raw();
+            } else if (column->holds.kind == rig::RawKind::frame) {
+                const char* const after = end_of_frame(at, end, bits);
+                if (after == at)
+                    return false;
+                at = after;
+                raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
+            } else {
+                if (!quick_whole(at, bits) ||
+                    static_cast<double>(static_cast<int64_t>(bits)) > column->holds.largest)
+                    return false;
+                raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
+            }
+        } else if (column->role == Column::Role::check) {
             std::string_view row(records_.ready(), static_cast<size_t>(at - records_.ready()) + 4);
             if (end - at < 4 || !take_check(row, *check_, row))
                 return false;
             at += 4;
-        } else if (raw && (*at == ',' || *at == '\n')) {
-            raws_[column->index] = rig::Raw();
-        } else if (raw && column->holds.kind == rig::RawKind::frame) {
-            uint64_t bits = 0;
-            const char* const after = end_of_frame(at, end, bits);
-            if (after == at)
-                return false;
-            at = after;
-            raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
         } else {
             double value = 0;
             if (!quick_number(at, value))
                 return false;
-            const double scaled = value * time_scale_;
-            if (raw && !is_raw(value, column->holds.largest))
-                return false;
-            if (raw)
-                raws_[column->index] = rig::Raw(static_cast<int64_t>(value));
-            else if (column->role == Column::Role::time && !is_time(scaled))
-                return false;
-            else if (column->role == Column::Role::time)
+            if (column->role == Column::Role::time) {
+                const double scaled = value * time_scale_;
+                if (!is_time(scaled))
+                    return false;
                 time = to_milliseconds(scaled) + offset_;
+            }
         }
         if (column == last)
             break;

@@ -134,8 +134,9 @@ void WorldLife::go_on(int64_t milliseconds) {
             begun_ = at;
             begin_step();
         }
-        const double next = (std::floor(at / slowly) + 1) * slowly;
-        at = std::min({to, begun_ + length_, next});
+        if (at >= slow_until_)
+            slow_until_ = (std::floor(at / slowly) + 1) * slowly;
+        at = std::min({to, begun_ + length_, slow_until_});
         stand_at(at);
         const auto is_within = [&](const Element* one) { return one->is_within(states_.data()); };
         if (at >= begun_ + length_ * (1 - 1e-12) ||

@@ -136,6 +136,7 @@ class WorldLife {
     double begins_;
     int64_t milliseconds_ = 0;
     int64_t slow_ = -1;      ///< ten seconds that the slow ones were last looked at
+    double slow_until_ = 0;  ///< s: when they are over
     double quiet_until_ = 0; ///< s: until then nothing happens at once
     double step_;
     bool in_step_ = false;

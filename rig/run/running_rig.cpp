@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 #include "rig/run/running_rig.hpp"
 
-#include <array>
+#include <algorithm>
 
 namespace zorilla::rig {
 
@@ -33,7 +33,7 @@ RunningRig::RunningRig(const Rig& rig)
         if (is_said_late(from))
             truths_[i] = Truth::no;
         if (from == FactFrom::source)
-            given_.push_back({i, fact.of, fact.kind == Fact::Kind::lost});
+            (fact.kind == Fact::Kind::lost ? lost_ : given_).push_back({i, fact.of});
         else if (from == FactFrom::decision)
             of_decides[fact.of].push_back(i);
         else if (from == FactFrom::machine)
@@ -97,21 +97,25 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
     now_ = now;
     for (Sense& sense : senses_) {
         const Raw raw = *raws++;
-        AnyReading* reading = readings_.data() + sense.source;
         if (sense.by_code != nullptr) {
             // No code above full scale reaches this: it is refused where samples are read.
             const AnyReading next = raw.bits() >= 0 ? sense.by_code[raw.bits()] : AnyReading();
-            changed |= next.health() != reading->health();
-            *reading = next;
+            AnyReading& reading = readings_[sense.source];
+            changed |= next.health() != reading.health();
+            reading = next;
         } else {
-            changed |= run(sense, now, raw, reading);
+            changed |= run(sense, now, raw);
         }
     }
     for (Sense& derived : derived_)
-        changed |= run(derived, now, Raw(), readings_.data() + derived.source);
+        changed |= run(derived, now, Raw());
+    // What is lost is a matter of health alone.
+    if (changed || !begun_)
+        for (const Given& lost : lost_)
+            changed |= put(lost.fact, zorilla::truth_of(!readings_[lost.source].ok()));
+    begun_ = true;
     for (const Given& given : given_)
-        changed |= put(given.fact, given.of_lost ? zorilla::truth_of(!readings_[given.source].ok())
-                                                 : truth_of(readings_[given.source]));
+        changed |= put(given.fact, truth_of(readings_[given.source]));
     for (Threshold& threshold : thresholds_)
         changed |=
             put(threshold.fact, threshold.state.decide(threshold.spec, readings_[threshold.of]));
@@ -128,11 +132,20 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
         changed |= run(hand, now);
     if (!rig_->shutdown.order.empty())
         changed |= shut_down(now);
+    changed |= drive(now);
+    return changed_ = changed;
+}
+
+bool RunningRig::drive(Instant now) {
     const bool tests = rig_->self_test.when.given() &&
                        test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()), now,
                                   rig_->self_test.when.condition.evaluate(truths_.data()));
-    Driven* driven = drivens_.data();
+    bool changed = false;
+    Driven* driven = drivens_.data() - 1;
     for (Drive& drive : drives_) {
+        ++driven;
+        if (drive.rests && drive.at == turns_ && !tests && !driven->tested)
+            continue;
         Driven next;
         run(drive, now, next);
         next.is_wanted = next.value.any();
@@ -143,9 +156,9 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
         changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
                    next.claim != driven->claim || next.tested != driven->tested ||
                    (drive.in_turn && next.asked != driven->asked);
-        *driven++ = next;
+        *driven = next;
     }
-    return changed_ = changed;
+    return changed;
 }
 
 Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
@@ -234,43 +247,51 @@ ClaimOf<AnyValue> RunningRig::claim_of(Drive& running, uint8_t i, Instant now) {
 const WishOf<AnyValue>& RunningRig::wish_of(Drive& running, Instant now) {
     const rig::Drive& drive = *running.drive;
     const auto count = static_cast<uint8_t>(drive.claims.size());
+    const auto may_ask = [&running, &drive](uint8_t i) {
+        return drive.claims[i].always() || running.known[i].truth != Truth::no;
+    };
     if (running.at != turns_) {
         for (uint8_t i = 0; i < count; ++i)
             running.claims[i] = claim_of(running, i, now);
         running.at = turns_;
-    } else {
-        bool moved = false;
+        running.moves = std::any_of(running.moving.begin(), running.moving.end(), may_ask);
+    } else if (running.moves) {
         for (const uint8_t i : running.moving)
-            if (drive.claims[i].always() || running.known[i].truth != Truth::no) {
+            if (may_ask(i))
                 running.claims[i] = claim_of(running, i, now);
-                moved = true;
-            }
-        if (!moved)
-            return running.wish;
+    } else {
+        return running.wish;
     }
     return running.wish = settle(
                drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; }, count);
 }
 
+void RunningRig::run_relay(Drive& running, Instant now, bool blocked, Driven& out) {
+    const RelaySpec& spec = *running.relay;
+    const WishOf<AnyValue>& wish = running.wish;
+    const Switching next =
+        running.state.pass(spec, now, {wish.value.on_off(), wish.cause, wish.claim}, blocked);
+    out.value = out.asked = next.value;
+    out.cause = next.cause;
+    out.claim = next.claim;
+    out.is_on = next.value == on;
+    out.warns = running.state.is_warning();
+    out.warns_off = running.state.is_warning_off();
+    running.rests = next.value == wish.value.on_off() && running.state.is_free() && !spec.warns() &&
+                    !(out.is_on && spec.has_longest_on());
+}
+
 void RunningRig::run(Drive& running, Instant now, Driven& out) {
     const rig::Drive& drive = *running.drive;
     const WishOf<AnyValue>& wish = wish_of(running, now);
-    if (running.relay != nullptr) {
-        const Switching next = running.state.pass(
-            *running.relay, now, {wish.value.on_off(), wish.cause, wish.claim}, is_blocked(drive));
-        out.value = out.asked = next.value;
-        out.cause = next.cause;
-        out.claim = next.claim;
-        out.is_on = next.value == on;
-        out.warns = running.state.is_warning();
-        out.warns_off = running.state.is_warning_off();
-        return;
-    }
+    if (running.relay != nullptr)
+        return run_relay(running, now, is_blocked(drive), out);
     const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
     out.value = out.asked = wish.value;
     out.cause = wish.cause;
     out.claim = wish.claim;
     out.is_on = wish.value.any() || in_pattern;
+    running.rests = !running.work && !running.moves;
     if (!running.work)
         return;
     DriveInput in{now, wish, in_pattern};
@@ -288,9 +309,15 @@ bool RunningRig::run(Decide& running, Instant now) {
                          evaluate(decide.reset, running.reset)};
     DecideOutput out;
     running.deciding->pass(in, out);
+    if (decide.gives != Gives::duty)
+        return take(running, in, out);
+    duties_[running.index] = out.duty; // which no truth is made of
+    return false;
+}
+
+bool RunningRig::take(Decide& running, const DecideInput& in, DecideOutput& out) {
+    const rig::Decide& decide = *running.decide;
     bool changed = false;
-    if (decide.gives == Gives::duty)
-        duties_[running.index] = out.duty;
     if (decide.gives == Gives::stage) {
         Reading<Stage>& stage = stages_[running.index];
         changed = out.stage.health() != stage.health() ||
@@ -304,21 +331,10 @@ bool RunningRig::run(Decide& running, Instant now) {
     if (!decide.has_truth())
         return changed;
     if (decide.lasting)
-        out.truth = running.lasting.pass(*decide.lasting, now, out.truth);
+        out.truth = running.lasting.pass(*decide.lasting, in.now, out.truth);
     if (decide.times > 0)
         out.truth = running.counter.pass(decide.times, out.truth, in.reset);
     return put(decide.fact, out.truth) || changed;
-}
-
-bool RunningRig::run(Sense& sense, Instant now, Raw raw, AnyReading* reading) {
-    std::array<Health, 2> before{};
-    for (size_t i = 0; i < sense.sources; ++i)
-        before[i] = reading[i].health();
-    sense.block->pass(now, raw, readings_.data(), reading);
-    bool changed = false;
-    for (size_t i = 0; i < sense.sources; ++i)
-        changed |= reading[i].health() != before[i];
-    return changed;
 }
 
 } // namespace zorilla::rig

@@ -29,6 +29,10 @@ class RunningRig {
     /// One for each of `rig().facts`.
     const std::vector<Truth>& truths() const { return truths_; }
     const std::vector<Driven>& drivens() const { return drivens_; }
+    /// Whether a sensor's reading may ever stand in for one that was missed.
+    bool may_hold(size_t sense) const {
+        return senses_[sense].block && senses_[sense].block->may_hold();
+    }
     /// How old a sensor's reading was in the last pass, where it stood in for one that was missed;
     /// else 0.
     Duration held(size_t sense) const {
@@ -65,11 +69,10 @@ class RunningRig {
         size_t source;
         size_t sources;
     };
-    /// A truth that a reading gives by itself.
+    /// A truth that a reading gives by itself, or that it is lost.
     struct Given {
         size_t fact;
         size_t source;
-        bool of_lost;
     };
     /// The moment in which another truth becomes yes, or no.
     struct Rise {
@@ -125,6 +128,8 @@ class RunningRig {
         std::vector<uint8_t> moving{}; ///< claims that may ask for another value by themselves
         WishOf<AnyValue> wish{};       ///< what they ask for together
         uint32_t at = 0;               ///< when that was made, as of `turns_`
+        bool moves = false;            ///< whether one of `moving` may ask for another value now
+        bool rests = false;            ///< whether it stays as it is until a truth changes
         Known reset{};
         size_t hand = 0;      ///< among the hands, if it has one
         bool in_turn = false; ///< whether a person goes through several values
@@ -133,6 +138,8 @@ class RunningRig {
     bool run(Hand& hand, Instant now);
     bool shut_down(Instant now);
     void run(Drive& drive, Instant now, Driven& out);
+    static void run_relay(Drive& drive, Instant now, bool blocked, Driven& out);
+    bool drive(Instant now);
     const WishOf<AnyValue>& wish_of(Drive& drive, Instant now);
     /// Guards go on behind a self-test, and know nothing of it.
     bool is_blocked(const rig::Drive& drive) const {
@@ -166,8 +173,16 @@ class RunningRig {
         return when.given() ? evaluate(when.condition, known) : Truth::no;
     }
 
-    bool run(Sense& sense, Instant now, Raw raw, AnyReading* reading);
+    /// \return  whether another health came of it; a sensor has two readings at most
+    bool run(Sense& sense, Instant now, Raw raw) {
+        AnyReading* const reading = readings_.data() + sense.source;
+        const AnyReading* const last = reading + sense.sources - 1;
+        const Health before = reading->health(), last_before = last->health();
+        sense.block->pass(now, raw, readings_.data(), reading);
+        return reading->health() != before || last->health() != last_before;
+    }
     bool run(Decide& decide, Instant now);
+    bool take(Decide& decide, const DecideInput& in, DecideOutput& out);
     bool run(Machine& machine, Instant now);
     Truth fact_of(const Machine& machine, const Fact& fact) const;
     bool put(size_t fact, Truth next) {
@@ -180,10 +195,12 @@ class RunningRig {
     const Rig* rig_;
     uint32_t turns_ = 1; ///< counts each truth that has changed
     bool changed_ = true;
+    bool begun_ = false;
     Instant now_{};
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;
     std::vector<Given> given_;
+    std::vector<Given> lost_;
     std::vector<Threshold> thresholds_;
     std::vector<Rise> rises_; ///< of sensors and plain thresholds
     std::vector<Decide> decides_;

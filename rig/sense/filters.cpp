@@ -40,6 +40,7 @@ class FilteredBlock : public Block {
             reading = smoothing_.pass(now, reading);
         *out = watch_.pass(now, reading);
     }
+    bool may_hold() const override { return spec_.hold > Duration{} || sensor_->may_hold(); }
     Duration held(Instant now) const override {
         return hold_.holds() ? hold_.age(now) : sensor_->held(now);
     }

@@ -30,6 +30,7 @@ constexpr Steps steps;
 double Noise::normal() {
     // Added up as whole numbers, which is exact and quick.
     uint64_t sum = 0;
+#pragma GCC unroll 12
     for (int i = 0; i < 12; ++i)
         sum += (state_ * steps.times[i] + steps.plus[i]) >> 11;
     state_ = state_ * steps.times[11] + steps.plus[11];
@@ -53,7 +54,8 @@ Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
                                                   : exact(value);
     const double deviation = noise + more_noise;
     const double noisy = deviation > 0 ? code + deviation * random.normal() : code;
-    return Raw(static_cast<int64_t>(std::clamp(std::floor(noisy + 0.5), 0.0, full - 1)));
+    // What is left of it is not below 0, and so is rounded down.
+    return Raw(static_cast<int64_t>(std::clamp(noisy + 0.5, 0.0, full - 1)));
 }
 
 double DividerModel::share(double ohms) const {

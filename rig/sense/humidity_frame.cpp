@@ -18,6 +18,7 @@ class FrameBlock : public Block {
         out[0] = any(air.humidity);
         out[1] = any(air.temperature);
     }
+    bool may_hold() const override { return spec_.hold() > Duration{}; }
     Duration held(Instant now) const override {
         return state_.holds() ? state_.age(now) : Duration{};
     }

@@ -20,6 +20,8 @@ class Block {
     virtual ~Block() = default;
     /// One pass. \param sources  all readings of the rig so far  \param out  its own among them
     virtual void pass(Instant now, Raw raw, const AnyReading* sources, AnyReading* out) = 0;
+    /// Whether it ever lets a good reading stand in for one that was missed.
+    virtual bool may_hold() const { return false; }
     /// How old its reading is, where the last good one stands in for one that was missed; else 0.
     virtual Duration held(Instant) const { return {}; }
     /// Another one that remembers the same.

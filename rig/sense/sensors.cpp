@@ -38,6 +38,7 @@ class TrimmedBlock : public Block {
         sensor_->pass(now, raw, sources, out);
         *out = trimmed(*out, sources[by_]);
     }
+    bool may_hold() const override { return sensor_->may_hold(); }
     Duration held(Instant now) const override { return sensor_->held(now); }
     std::unique_ptr<Block> copy() const override { return std::make_unique<TrimmedBlock>(*this); }
 

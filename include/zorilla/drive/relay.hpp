@@ -163,6 +163,8 @@ template <bool Warns> class RelayStateOf : detail::WarningState<Warns> {
     }
 
     constexpr OnOff value() const { return value_; }
+    /// Whether it has been as it is for the shortest time that it has to, as of the last pass.
+    constexpr bool is_free() const { return served_; }
     constexpr bool is_warning() const {
         if constexpr (Warns)
             return this->warns;
