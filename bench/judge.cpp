@@ -97,7 +97,7 @@ void Judge::calm_down() {
         case Promise::Is::range:
             if (state.is)
                 look_again_ = 0;
-            calm_.push_back({promise.of, state.least, state.most_seen});
+            calm_.push_back({i, promise.of, state.least, state.most_seen});
             break;
         case Promise::Is::on_a_day:
             if (state.was_on)
@@ -142,6 +142,35 @@ void Judge::judge(const Promise& promise, State& state, int64_t now, const rig::
     }
 }
 
+double Judge::beyond(const Promise& promise, double value) {
+    const double below = promise.at_least ? *promise.at_least - value : -1e300;
+    const double above = promise.at_most ? value - *promise.at_most : -1e300;
+    return std::max(below, above);
+}
+
+void Judge::see(State& state, double value, double beyond) {
+    if (!state.any || beyond > state.verdict.furthest) {
+        state.verdict.furthest = beyond;
+        state.furthest = value;
+    }
+    state.any = true;
+    if (beyond <= 0) {
+        state.least = std::min(state.least, value);
+        state.most_seen = std::max(state.most_seen, value);
+    }
+}
+
+bool Judge::widen(Calm& calm, double value) {
+    const double by = beyond(rig_->promises[calm.promise], value);
+    if (by > 0)
+        return false;
+    State& state = promises_[calm.promise];
+    see(state, value, by);
+    calm.lowest = state.least;
+    calm.highest = state.most_seen;
+    return true;
+}
+
 void Judge::range(const Promise& promise, State& state, int64_t now, std::optional<double> known) {
     if (!known) {
         state.is = false;
@@ -154,21 +183,11 @@ void Judge::range(const Promise& promise, State& state, int64_t now, std::option
     if (state.unknown_since)
         verdict.unknown += now - *state.unknown_since;
     state.unknown_since.reset();
-    const double below = promise.at_least ? *promise.at_least - value : -1e300;
-    const double above = promise.at_most ? value - *promise.at_most : -1e300;
-    const double beyond = std::max(below, above);
-    if (!state.any || beyond > verdict.furthest) {
-        verdict.furthest = beyond;
-        state.furthest = value;
-    }
-    state.any = true;
-    if (beyond <= 0) {
-        state.least = std::min(state.least, value);
-        state.most_seen = std::max(state.most_seen, value);
-    }
+    const double by = beyond(promise, value);
+    see(state, value, by);
     if (state.is)
         verdict.outside += now - last_;
-    const bool outside = beyond > 0;
+    const bool outside = by > 0;
     if (outside && !state.is) {
         state.since = now;
         state.done = false;

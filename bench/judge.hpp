@@ -95,19 +95,26 @@ class Judge {
     void begin(int64_t now);
     /// Values between which a reading can change nothing of a promise.
     struct Calm {
+        size_t promise;
         size_t source;
         double lowest, highest; ///< thousandths
     };
-    bool is_calm(const rig::RunningRig& running, const Truly& truly) const {
-        for (const Calm& calm : calm_) {
+    bool is_calm(const rig::RunningRig& running, const Truly& truly) {
+        for (Calm& calm : calm_) {
             const auto real = truly ? truly(calm.source) : std::nullopt;
             const rig::AnyReading& reading = running.readings()[calm.source];
             const double value = real ? *real * 1000 : reading.value_or({}).thousandths();
-            if ((real || reading.ok()) && (value < calm.lowest || value > calm.highest))
+            if ((real || reading.ok()) && (value < calm.lowest || value > calm.highest) &&
+                !widen(calm, value))
                 return false;
         }
         return true;
     }
+    /// Takes note of a value that nobody has seen yet. \return  whether that changes nothing else
+    bool widen(Calm& calm, double value);
+    /// How far a value is beyond a promise, in thousandths; below 0 while it keeps it.
+    static double beyond(const rig::Promise& promise, double value);
+    static void see(State& state, double value, double beyond);
     void calm_down();
     std::string closest(const rig::Promise& promise, const State& state) const;
     static void breaks(State& state, int64_t now, std::string how);

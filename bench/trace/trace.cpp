@@ -73,6 +73,7 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     if (at >= end || held_)
         return false;
     int64_t time = milliseconds_;
+    const auto whole_scale = static_cast<int64_t>(time_scale_);
     const Column* const last = columns_.data() + columns_.size() - 1;
     for (const Column* column = columns_.data();; ++column) {
         if (column->role == Column::Role::raw) {
@@ -96,6 +97,9 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
             if (end - at < 4 || !take_check(row, *check_, row))
                 return false;
             at += 4;
+        } else if (uint64_t whole = 0; column->role == Column::Role::time && whole_scale > 0 &&
+                                       quick_whole(at, whole)) {
+            time = static_cast<int64_t>(whole) * whole_scale + offset_;
         } else {
             double value = 0;
             if (!quick_number(at, value))

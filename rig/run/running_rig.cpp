@@ -144,7 +144,7 @@ bool RunningRig::drive(Instant now) {
     Driven* driven = drivens_.data() - 1;
     for (Drive& drive : drives_) {
         ++driven;
-        if (drive.rests && drive.at == turns_ && !tests && !driven->tested)
+        if (!tests && !driven->tested && is_at_rest(drive, now))
             continue;
         Driven next;
         run(drive, now, next);
@@ -266,26 +266,40 @@ const WishOf<AnyValue>& RunningRig::wish_of(Drive& running, Instant now) {
                drive.safe, drive.rest, [&running](uint8_t i) { return running.claims[i]; }, count);
 }
 
-void RunningRig::run_relay(Drive& running, Instant now, bool blocked, Driven& out) {
+void RunningRig::run_relay(Drive& running, Instant now, Driven& out) const {
     const RelaySpec& spec = *running.relay;
     const WishOf<AnyValue>& wish = running.wish;
-    const Switching next =
-        running.state.pass(spec, now, {wish.value.on_off(), wish.cause, wish.claim}, blocked);
+    const OnOff before = running.state.value();
+    const Switching next = running.state.pass(
+        spec, now, {wish.value.on_off(), wish.cause, wish.claim}, is_blocked(*running.drive));
     out.value = out.asked = next.value;
     out.cause = next.cause;
     out.claim = next.claim;
     out.is_on = next.value == on;
     out.warns = running.state.is_warning();
     out.warns_off = running.state.is_warning_off();
-    running.rests = next.value == wish.value.on_off() && running.state.is_free() && !spec.warns() &&
-                    !(out.is_on && spec.has_longest_on());
+    const bool switched = next.value != before || !running.runs;
+    running.runs = true;
+    if (switched)
+        running.since = now;
+    const bool as_asked = next.value == wish.value.on_off();
+    if (switched || spec.warns()) {
+        running.rests = false; // the next pass has another cause
+    } else if (running.state.is_free()) {
+        running.rests = as_asked;
+        running.rests_for = out.is_on ? spec.longest_on() : Duration{};
+    } else {
+        // Who waits to switch on may be blocked meanwhile.
+        running.rests_for = out.is_on ? spec.min_on() : spec.min_off();
+        running.rests = running.rests_for > Duration{} && (as_asked || !running.drive->never_with);
+    }
 }
 
 void RunningRig::run(Drive& running, Instant now, Driven& out) {
     const rig::Drive& drive = *running.drive;
     const WishOf<AnyValue>& wish = wish_of(running, now);
     if (running.relay != nullptr)
-        return run_relay(running, now, is_blocked(drive), out);
+        return run_relay(running, now, out);
     const bool in_pattern = wish.cause == Cause::claim && !drive.claims[wish.claim].pattern.empty();
     out.value = out.asked = wish.value;
     out.cause = wish.cause;

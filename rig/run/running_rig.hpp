@@ -129,7 +129,10 @@ class RunningRig {
         WishOf<AnyValue> wish{};       ///< what they ask for together
         uint32_t at = 0;               ///< when that was made, as of `turns_`
         bool moves = false;            ///< whether one of `moving` may ask for another value now
-        bool rests = false;            ///< whether it stays as it is until a truth changes
+        bool rests = false;            ///< whether it stays as it is until a truth changes,
+        Duration rests_for{};          ///< or until so long after `since`; 0: for ever
+        Instant since{};               ///< when a relay was last switched, if it
+        bool runs = false;             ///< has had a pass
         Known reset{};
         size_t hand = 0;      ///< among the hands, if it has one
         bool in_turn = false; ///< whether a person goes through several values
@@ -138,7 +141,12 @@ class RunningRig {
     bool run(Hand& hand, Instant now);
     bool shut_down(Instant now);
     void run(Drive& drive, Instant now, Driven& out);
-    static void run_relay(Drive& drive, Instant now, bool blocked, Driven& out);
+    void run_relay(Drive& drive, Instant now, Driven& out) const;
+    /// Whether an output is what it was in the pass before, without being asked.
+    bool is_at_rest(const Drive& drive, Instant now) const {
+        return drive.rests && drive.at == turns_ &&
+               (drive.rests_for == Duration{} || now - drive.since < drive.rests_for);
+    }
     bool drive(Instant now);
     const WishOf<AnyValue>& wish_of(Drive& drive, Instant now);
     /// Guards go on behind a self-test, and know nothing of it.
