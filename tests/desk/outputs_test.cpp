@@ -108,6 +108,59 @@ TEST(Outputs, a_relay_is_never_on_with_what_is_no_relay_either_and_may_blink) {
     EXPECT_EQ(told, "x.x.x.O.O.O.");
 }
 
+/// Two relays that are never on together, each switched by an input of its own.
+TEST(Outputs, a_relay_is_in_each_pass_what_the_core_makes_of_it_and_for_the_same_cause) {
+    for (unsigned seed = 0; seed < 300; ++seed) {
+        std::mt19937 random(seed);
+        const auto up_to = [&random](uint32_t most) {
+            return static_cast<uint32_t>(random() % (most + 1));
+        };
+        std::string text = "[board]\nchip = \"other\"\nadc_bits = 10\n";
+        std::vector<RelaySpec> specs;
+        for (uint32_t i = 0; i < 2; ++i) {
+            const uint32_t min_on = up_to(4), min_off = 1 + up_to(4), warn = up_to(9) / 7;
+            const uint32_t longest = up_to(1) * (min_on + 1 + up_to(5));
+            specs.push_back(relay(active_high)
+                                .safe(off)
+                                .min_on(1_s * static_cast<int32_t>(min_on))
+                                .min_off(1_s * static_cast<int32_t>(min_off))
+                                .longest_on(1_s * static_cast<int32_t>(longest))
+                                .warn(1_s * static_cast<int32_t>(warn)));
+            text += fmt::format(
+                "[sense.s{0}]\npart = \"digital_input\"\npin = \"S{0}\"\nactive = \"high\"\n"
+                "debounce = \"0 s\"\n[drive.d{0}]\npart = \"relay\"\npin = \"D{0}\"\nactive = "
+                "\"high\"\nsafe = \"off\"\nmin_off = \"{1} s\"\n{2}{3}{4}{5}"
+                "claims = [ {{ when = \"s{0}\", then = \"on\" }} ]\n",
+                i, min_off, min_on > 0 ? fmt::format("min_on = \"{} s\"\n", min_on) : "",
+                longest > 0 ? fmt::format("longest_on = \"{} s\"\n", longest) : "",
+                warn > 0 ? fmt::format("warn = \"{} s\"\n", warn) : "",
+                seed % 2 == 0 ? fmt::format("never_with = \"d{}\"\n", 1 - i) : "");
+        }
+        const rig::RigFile file = rig::parse_rig(text);
+        ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text << "\n" << text;
+        rig::RunningRig running(file.rig);
+        RelayStateOf<true> states[2];
+        std::vector<rig::Raw> raws = {rig::Raw(0), rig::Raw(0)};
+        for (uint32_t pass = 0, now = 0; pass < 300; ++pass, now += up_to(1500)) {
+            for (rig::Raw& raw : raws)
+                if (up_to(6) == 0)
+                    raw = up_to(9) == 0 ? rig::Raw() : rig::Raw(static_cast<int64_t>(up_to(1)));
+            running.pass(Instant(now), raws.data());
+            for (uint32_t i = 0; i < 2; ++i) {
+                const Wish wish = !raws[i].taken()     ? Wish{off, Cause::safe, 0}
+                                  : raws[i].bits() > 0 ? Wish{on, Cause::claim, 0}
+                                                       : Wish{off, Cause::rest, 0};
+                const bool blocked = seed % 2 == 0 && states[1 - i].value() == on;
+                const Switching is = states[i].pass(specs[i], Instant(now), wish, blocked);
+                const rig::Driven& told = running.drivens()[i];
+                ASSERT_EQ(told.value.on_off(), is.value) << seed << ", " << now << " ms\n" << text;
+                ASSERT_EQ(told.cause, is.cause) << seed << ", " << now << " ms\n" << text;
+                ASSERT_EQ(told.warns, states[i].is_warning()) << seed << ", " << now << " ms";
+            }
+        }
+    }
+}
+
 // --- What holds for any rig
 
 /// A rig of random parts; each decision judges one of three sensors, and each claim names some.
