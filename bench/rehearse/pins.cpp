@@ -187,6 +187,17 @@ void PinFeeder::ping(size_t sense, bool high) {
                             "to the next",
                             name, rig::span_to_text(static_cast<int64_t>(spent / ms))),
                 to_do);
+        for (size_t i = 0; i < since_.size(); ++i)
+            if (i != sense && rig_.senses[i].raw == rig::RawKind::microseconds &&
+                comes_too_soon(i, least_gap))
+                tell_wrong(
+                    fmt::format(
+                        "{} is pinged {} after {}; two rangers within 60 ms hear each "
+                        "other",
+                        name,
+                        rig::span_to_text(static_cast<int64_t>((chip_.cycles() - since_[i]) / ms)),
+                        rig_.senses[i].name),
+                    to_do);
         since_[sense] = chip_.cycles();
         return;
     }

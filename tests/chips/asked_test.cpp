@@ -8,6 +8,7 @@
 
 #include <cstring>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace {
@@ -114,6 +115,40 @@ TEST(Rehearsal, of_passes_that_are_shorter_than_an_echo_may_take_pings_no_sooner
     EXPECT_TRUE(has(is.out, "  300, 0 of them late")) << is.out;
     EXPECT_TRUE(has(is.out, "; 100 echoes")) << is.out;
     EXPECT_FALSE(has(is.out, "missing")) << is.out;
+}
+
+TEST(Rehearsal, of_several_rangers_shows_that_they_take_turns) {
+    const struct {
+        const char* chip;
+        std::vector<const char*> pins; // echo and ping of each, and the lamp's
+    } chips[] = {{"atmega328p", {"PD2", "PD7", "PD4", "PB0", "PC3", "PC4", "PB5"}},
+                 {"rp2040", {"GP2", "GP3", "GP4", "GP5", "GP6", "GP7", "GP8"}}};
+    for (const auto& on : chips)
+        // A ping each 60 ms at most, taken in turn; with passes of a second each is pinged once.
+        for (const auto& [pass, passes, echoes] :
+             {std::tuple("20 ms", 300, 98), std::tuple("1 s", 6, 18)}) {
+            const desk::Folder folder;
+            std::string text = fmt::format("[board]\nchip = \"{}\"\n", on.chip);
+            for (size_t i = 0; i < 3; ++i)
+                text += fmt::format("[sense.r{}]\npart = \"ranger\"\npin = \"{}\"\nping_pin = "
+                                    "\"{}\"\nblind = \"20 mm\"\nfar = \"4 m\"\n",
+                                    i, on.pins[2 * i], on.pins[2 * i + 1]);
+            text += fmt::format("[decide.near]\nof = \"r2\"\nbelow = \"300 mm\"\nrelease = \"350 "
+                                "mm\"\n[drive.lamp]\npart = \"led\"\npin = \"{}\"\nsafe = "
+                                "\"off\"\nclaims = [ {{ when = \"near\", then = \"on\" }} ]\n",
+                                on.pins[6]);
+            const std::string rig = folder.write("three.toml", text), out = folder / "three";
+            const std::string trace = folder.write(
+                "t.csv", "time (s),r0 (us),r1 (us),r2 (us)\n0,2000,5000,9000\n60,2000,5000,9000\n");
+            const Outcome made =
+                zorilla(fmt::format("firmware {} --pass '{}' --out {}", rig, pass, out));
+            ASSERT_EQ(made.status, 0) << made.err;
+            const Outcome is = zorilla(
+                fmt::format("rehearse {} --trace {} --for '6 s' --firmware {}", rig, trace, out));
+            EXPECT_EQ(is.status, 0) << is.out << is.err;
+            EXPECT_TRUE(has(is.out, fmt::format("  {}, 0 of them late", passes))) << is.out;
+            EXPECT_TRUE(has(is.out, fmt::format("; {} echoes", echoes))) << is.out;
+        }
 }
 
 } // namespace

@@ -10,27 +10,47 @@
 
 namespace zorilla::detail {
 
+/// For how long a ping may be heard, in milliseconds. By a clock of 16 bits: who reads once in a
+/// minute may wait for one read more.
+inline constexpr uint16_t ping_lasts = 60;
+
+/// When any of several rangers last pinged. \tparam Clock  a board has one
+template <class Clock> struct LastPing {
+    static inline uint16_t at = static_cast<uint16_t>(0U - ping_lasts);
+};
+
 /// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
-/// ms is none.
+/// ms is none. Several rangers take turns, so that none hears another's ping: each waits for 60 ms
+/// of quiet, and goes behind those that have waited for longer.
 /// \tparam Role  each has its own  \tparam Clock  `short_us_now()`, 16 bits that wrap
 template <class Role, class Ping, class Clock> class EchoEar {
   public:
-    static Echo read(Instant now) {
-        // Of a clock of 16 bits: who reads once in a minute may wait for one read more.
+    /// \tparam Rangers  how many there are on the board
+    template <uint8_t Rangers> static Echo read(Instant now) {
+        static_assert(Rangers <= 250);
         const auto ms = static_cast<uint16_t>(now.milliseconds());
         if (state_ == State::heard)
             last_ = Last::echo;
-        if (last_ == Last::never || static_cast<uint16_t>(ms - since_) >= longest) {
+        if (state_ != State::waits_for_turn &&
+            (last_ == Last::never || static_cast<uint16_t>(ms - since_) >= ping_lasts * Rangers)) {
             if (state_ != State::heard)
                 last_ = state_ == State::idle ? Last::unknown : Last::none;
-            since_ = ms;
-            state_ = State::pinging;
-            rose_ = us_now();
-            Ping::set(Level::high);
+            if constexpr (Rangers == 1)
+                ping(ms);
+            else
+                state_ = State::waits_for_turn;
         }
         return last_ == Last::echo ? Echo(width_) : last_ == Last::none ? Echo::none() : Echo();
     }
-    static void step() {
+    template <uint8_t Rangers> static void step(Instant now) {
+        if constexpr (Rangers > 1)
+            if (const auto ms = static_cast<uint16_t>(now.milliseconds());
+                state_ == State::waits_for_turn &&
+                static_cast<uint16_t>(ms - LastPing<Clock>::at) >= ping_lasts) {
+                LastPing<Clock>::at = ms;
+                ping(ms);
+                return;
+            }
         if (state_ == State::pinging && static_cast<uint16_t>(us_now() - rose_) >= 12) {
             Ping::set(Level::low);
             state_ = State::waiting;
@@ -51,13 +71,18 @@ template <class Role, class Ping, class Clock> class EchoEar {
             state_ = State::idle;
     }
     /// Whether something is to be done within a millisecond.
-    static bool is_busy() { return state_ == State::pinging; }
+    static bool is_busy() { return state_ == State::pinging || state_ == State::waits_for_turn; }
 
   private:
     [[gnu::noinline]] static uint16_t us_now() { return Clock::short_us_now(); }
+    [[gnu::always_inline]] static void ping(uint16_t ms) {
+        since_ = ms;
+        state_ = State::pinging;
+        rose_ = us_now();
+        Ping::set(Level::high);
+    }
 
-    static constexpr uint16_t longest = 60; ///< ms
-    enum class State : uint8_t { idle, pinging, waiting, rings, heard };
+    enum class State : uint8_t { idle, pinging, waiting, rings, heard, waits_for_turn };
     enum class Last : uint8_t { never, unknown, none, echo };
     static inline State state_ = State::idle;
     static inline Last last_ = Last::never; ///< what came of the last ping that is over

@@ -31,7 +31,8 @@ template <class Pin, Pull Held = Pull::none> struct Digital {};
 /// How long an echo lasts after a ping, to 4 us while all other roles are at work. Read: `Echo`;
 /// each read takes what came of the ping before, and starts the next, at most every 60 ms: sooner,
 /// what comes back late from the one would be taken for the other's. A read that comes sooner gives
-/// the last echo again.
+/// the last echo again. Several take turns, each at most every 60 ms times their number, so that
+/// none hears another's ping.
 template <class PingPin, class Pin> struct EchoTime {};
 
 /// A one-wire humidity sensor. `start` asks it; read: `FrameSample`, once its answer is there.

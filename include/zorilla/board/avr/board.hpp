@@ -54,6 +54,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         static constexpr uint8_t counted(uint8_t group) {
             return (Of<Roles>::counted.of[group] | ... | 0);
         }
+        static constexpr uint8_t rangers = (Of<Roles>::pings + ... + 0);
         static constexpr uint16_t log_sizes = (Of<Roles>::log_size + ... + 1);
         static constexpr uint8_t logging_groups =
             (logged(0) != 0) + (logged(1) != 0) + (logged(2) != 0);
@@ -88,8 +89,8 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         template <class Role> [[gnu::always_inline]] static auto read() {
             if constexpr (Of<Role>::channel >= 0)
                 return Converter::template take<Of<Role>::channel>();
-            else if constexpr (Of<Role>::timed)
-                return Of<Role>::read(now());
+            else if constexpr (Of<Role>::pings)
+                return Of<Role>::template read<rangers>(now());
             else
                 return Of<Role>::read();
         }
@@ -107,7 +108,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                     Converter::step();
                 if constexpr (logs) {
                     const Instant t = now();
-                    (Of<Roles>::step(t), ...);
+                    (step<Of<Roles>>(t), ...);
                 }
             }
         }
@@ -225,6 +226,12 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         [[gnu::always_inline]] static void on_bit() { Serial::bit_is_over(); }
 
       private:
+        template <class One> [[gnu::always_inline]] static void step(Instant t) {
+            if constexpr (One::pings)
+                One::template step<rangers>(t);
+            else
+                One::step(t);
+        }
         static void look_at_edges() {
             // A line that never rests must not hold up the passes.
             Edge edge;

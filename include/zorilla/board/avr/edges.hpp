@@ -123,7 +123,7 @@ template <uint8_t Size, class Edge> class EdgeLog {
 
 template <uint32_t H, char PP, uint8_t PB, char P, uint8_t Bit>
 struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
-    static constexpr bool timed = true;
+    static constexpr bool pings = true;
     using Ping = AvrPin<PP, PB>;
     using Pin = AvrPin<P, Bit>;
     using Ear = detail::EchoEar<Does, Ping, avr::Clock<H>>;
@@ -132,8 +132,10 @@ struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::Output
     static constexpr uint8_t log_size = 6;
 
     static void begin() { Ping::begin(Level::low); }
-    static Echo read(Instant now) { return Ear::read(now); }
-    static void step(Instant) { Ear::step(); }
+    template <uint8_t Rangers> static Echo read(Instant now) {
+        return Ear::template read<Rangers>(now);
+    }
+    template <uint8_t Rangers> static void step(Instant now) { Ear::template step<Rangers>(now); }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
         if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);

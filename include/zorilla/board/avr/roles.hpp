@@ -32,9 +32,9 @@ template <class Pin> constexpr EdgePins edge_pin() {
 /// What a role does, unless it says otherwise.
 struct Role {
     static constexpr bool is_output = false;
-    static constexpr bool timed = false;    ///< whether reading it takes the time
-    static constexpr int8_t channel = -1;   ///< of the converter
-    static constexpr uint8_t extra = 0;     ///< more bits than that has
+    static constexpr bool pings = false;  ///< whether it pings, and takes turns with those that do
+    static constexpr int8_t channel = -1; ///< of the converter
+    static constexpr uint8_t extra = 0;   ///< more bits than that has
     static constexpr Reference reference{}; ///< of that
     static constexpr EdgePins logged{};     ///< pins whose edges it wants to know
     static constexpr uint8_t log_size = 0;  ///< and how many of them may wait

@@ -52,6 +52,7 @@ struct Rp2040 : rp2040::Pins {
         static constexpr bool converts = ((Of<Roles>::channel >= 0) || ...);
         static constexpr uint32_t logged = (Of<Roles>::logged | ... | 0U);
         static constexpr uint32_t counted = (Of<Roles>::counted | ... | 0U);
+        static constexpr uint8_t rangers = (Of<Roles>::pings + ... + 0);
         static constexpr uint32_t parts = Line::parts | (Of<Roles>::parts | ... | 0U);
 
       public:
@@ -77,8 +78,8 @@ struct Rp2040 : rp2040::Pins {
         template <class Role> [[gnu::always_inline]] static auto read() {
             if constexpr (Of<Role>::channel >= 0)
                 return rp2040::Converter::template take<Of<Role>::channel, Of<Role>::extra>();
-            else if constexpr (Of<Role>::timed)
-                return Of<Role>::read(now());
+            else if constexpr (Of<Role>::pings)
+                return Of<Role>::template read<rangers>(now());
             else
                 return Of<Role>::read();
         }
@@ -105,7 +106,7 @@ struct Rp2040 : rp2040::Pins {
                 look_at_edges();
             }
             const Instant t = now();
-            (Of<Roles>::step(t), ...);
+            (step<Of<Roles>>(t), ...);
             Line::step(t);
         }
 
@@ -153,6 +154,12 @@ struct Rp2040 : rp2040::Pins {
         static void on_usb() { Line::on_usb(); }
 
       private:
+        template <class One> [[gnu::always_inline]] static void step(Instant t) {
+            if constexpr (One::pings)
+                One::template step<rangers>(t);
+            else
+                One::step(t);
+        }
         static ResetCause found_cause() {
             using namespace rp2040;
             if ((at(watchdog + 8) & 3) != 0)

@@ -58,7 +58,7 @@ constexpr uint32_t edge_bits(uint32_t of, uint8_t group) {
 
 template <uint8_t PN, uint8_t N>
 struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>> : rp2040::OutputRole {
-    static constexpr bool timed = true;
+    static constexpr bool pings = true;
     using Pin = RpPin<N>;
     using Ear = detail::EchoEar<Does, RpPin<PN>, rp2040::Clock>;
     static constexpr Needs needs{RpPin<PN>::id | Pin::id};
@@ -67,8 +67,10 @@ struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>> : rp2040::OutputRole {
         RpPin<PN>::begin(Level::low);
         Pin::hold(false);
     }
-    static Echo read(Instant now) { return Ear::read(now); }
-    static void step(Instant) { Ear::step(); }
+    template <uint8_t Rangers> static Echo read(Instant now) {
+        return Ear::template read<Rangers>(now);
+    }
+    template <uint8_t Rangers> static void step(Instant now) { Ear::template step<Rangers>(now); }
     static bool is_busy() { return Ear::is_busy(); }
     static void disturb() { Ear::disturb(); }
     static void edge(uint32_t changed, uint32_t levels, uint16_t us) {

@@ -18,7 +18,7 @@ enum How : uint8_t { duties = 1, fans, servos };
 /// What a role does, unless it says otherwise.
 struct Role {
     static constexpr bool is_output = false;
-    static constexpr bool timed = false;   ///< whether reading it takes the time
+    static constexpr bool pings = false;   ///< whether it pings, and takes turns with those that do
     static constexpr int8_t channel = -1;  ///< of the converter
     static constexpr uint8_t extra = 0;    ///< more bits than that has
     static constexpr uint32_t logged = 0;  ///< pins whose edges it wants to know
