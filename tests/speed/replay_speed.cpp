@@ -287,7 +287,7 @@ int main(int argc, char** argv) {
     const uint64_t passes = write_house(long_file, 20);
     const Pace house = pace_of(
         "run the hen house", [&] { run_house(long_file); },
-        [&] { benchmark::DoNotOptimize(speed::decide_by_hand(long_file)); }, 12);
+        [&] { benchmark::DoNotOptimize(speed::decide_by_hand(long_file)); }, 20);
     const std::string drawn = directory / "figure.png";
     const Run with_figure = [&] { run_house(long_file, {"--figure", drawn}); };
     const Pace figure = pace_of(

@@ -104,7 +104,7 @@ int main() {
     const std::string trace = directory / "sensors.csv";
     const long rows = write_sensors(directory, days, trace);
     std::vector<double> tries;
-    for (int turn = 0; turn < 9; ++turn) {
+    for (int turn = 0; turn < 15; ++turn) {
         const double by_hand = seconds_of_hand(trace);
         tries.push_back(run({"try", "--for", days, "--summary"}).seconds / by_hand);
     }

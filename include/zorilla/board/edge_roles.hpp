@@ -31,7 +31,7 @@ template <class Role, class Ping, class Clock> class EchoEar {
         const auto ms = static_cast<uint16_t>(now.milliseconds());
         if (state_ == State::heard)
             last_ = Last::echo;
-        if (state_ != State::waits_for_turn &&
+        if ((Rangers == 1 || state_ != State::waits_for_turn) &&
             (last_ == Last::never || static_cast<uint16_t>(ms - since_) >= ping_lasts * Rangers)) {
             if (state_ != State::heard)
                 last_ = state_ == State::idle ? Last::unknown : Last::none;
@@ -42,15 +42,16 @@ template <class Role, class Ping, class Clock> class EchoEar {
         }
         return last_ == Last::echo ? Echo(width_) : last_ == Last::none ? Echo::none() : Echo();
     }
-    template <uint8_t Rangers> static void step(Instant now) {
-        if constexpr (Rangers > 1)
-            if (const auto ms = static_cast<uint16_t>(now.milliseconds());
-                state_ == State::waits_for_turn &&
-                static_cast<uint16_t>(ms - LastPing<Clock>::at) >= ping_lasts) {
-                LastPing<Clock>::at = ms;
-                ping(ms);
-                return;
-            }
+    /// Pings, if it waits for that and no other may still be heard.
+    static void take_turn(Instant now) {
+        const auto ms = static_cast<uint16_t>(now.milliseconds());
+        if (state_ != State::waits_for_turn ||
+            static_cast<uint16_t>(ms - LastPing<Clock>::at) < ping_lasts)
+            return;
+        LastPing<Clock>::at = ms;
+        ping(ms);
+    }
+    static void step() {
         if (state_ == State::pinging && static_cast<uint16_t>(us_now() - rose_) >= 12) {
             Ping::set(Level::low);
             state_ = State::waiting;

@@ -108,7 +108,7 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                     Converter::step();
                 if constexpr (logs) {
                     const Instant t = now();
-                    (step<Of<Roles>>(t), ...);
+                    (Of<Roles>::template step<rangers>(t), ...);
                 }
             }
         }
@@ -226,12 +226,6 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         [[gnu::always_inline]] static void on_bit() { Serial::bit_is_over(); }
 
       private:
-        template <class One> [[gnu::always_inline]] static void step(Instant t) {
-            if constexpr (One::pings)
-                One::template step<rangers>(t);
-            else
-                One::step(t);
-        }
         static void look_at_edges() {
             // A line that never rests must not hold up the passes.
             Edge edge;

@@ -135,7 +135,11 @@ struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::Output
     template <uint8_t Rangers> static Echo read(Instant now) {
         return Ear::template read<Rangers>(now);
     }
-    template <uint8_t Rangers> static void step(Instant now) { Ear::template step<Rangers>(now); }
+    template <uint8_t Rangers> static void step(Instant now) {
+        if constexpr (Rangers > 1)
+            Ear::take_turn(now);
+        Ear::step();
+    }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
         if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);
@@ -153,7 +157,7 @@ struct Does<AvrBoard<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     static void begin() { Ear::begin(); }
     static void start(Instant now) { Ear::start(now); }
     static FrameSample read() { return Ear::read(); }
-    static void step(Instant now) { Ear::step(now); }
+    template <uint8_t> static void step(Instant now) { Ear::step(now); }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
         if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);

@@ -40,7 +40,7 @@ struct Role {
     static constexpr uint8_t log_size = 0;  ///< and how many of them may wait
     static constexpr EdgePins counted{};    ///< the same, from the interrupt itself
     static void begin() {}
-    static void step(Instant) {}
+    template <uint8_t> static void step(Instant) {}
     // Of a group of pins: which have changed, and their levels now.
     static void edge(uint8_t, uint8_t, uint8_t, uint16_t) {}
     static void count(uint8_t, uint8_t, uint8_t, uint32_t) {}

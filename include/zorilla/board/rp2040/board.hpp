@@ -106,7 +106,7 @@ struct Rp2040 : rp2040::Pins {
                 look_at_edges();
             }
             const Instant t = now();
-            (step<Of<Roles>>(t), ...);
+            (Of<Roles>::template step<rangers>(t), ...);
             Line::step(t);
         }
 
@@ -154,12 +154,6 @@ struct Rp2040 : rp2040::Pins {
         static void on_usb() { Line::on_usb(); }
 
       private:
-        template <class One> [[gnu::always_inline]] static void step(Instant t) {
-            if constexpr (One::pings)
-                One::template step<rangers>(t);
-            else
-                One::step(t);
-        }
         static ResetCause found_cause() {
             using namespace rp2040;
             if ((at(watchdog + 8) & 3) != 0)

@@ -70,7 +70,11 @@ struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>> : rp2040::OutputRole {
     template <uint8_t Rangers> static Echo read(Instant now) {
         return Ear::template read<Rangers>(now);
     }
-    template <uint8_t Rangers> static void step(Instant now) { Ear::template step<Rangers>(now); }
+    template <uint8_t Rangers> static void step(Instant now) {
+        if constexpr (Rangers > 1)
+            Ear::take_turn(now);
+        Ear::step();
+    }
     static bool is_busy() { return Ear::is_busy(); }
     static void disturb() { Ear::disturb(); }
     static void edge(uint32_t changed, uint32_t levels, uint16_t us) {
@@ -87,7 +91,7 @@ template <uint8_t N> struct Does<Rp2040, FrameLine<RpPin<N>>> : rp2040::Role {
     static void begin() { Ear::begin(); }
     static void start(Instant now) { Ear::start(now); }
     static FrameSample read() { return Ear::read(); }
-    static void step(Instant now) { Ear::step(now); }
+    template <uint8_t> static void step(Instant now) { Ear::step(now); }
     static bool is_busy() { return Ear::is_busy(); }
     static void disturb() { Ear::disturb(); }
     static void edge(uint32_t changed, uint32_t levels, uint16_t us) {

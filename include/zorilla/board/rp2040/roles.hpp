@@ -25,7 +25,7 @@ struct Role {
     static constexpr uint32_t counted = 0; ///< the same, from the interrupt itself
     static constexpr uint32_t parts = 0;   ///< of the chip that it needs
     static void begin() {}
-    static void step(Instant) {}
+    template <uint8_t> static void step(Instant) {}
     static bool is_busy() { return false; }
     static void disturb() {}
     // Of all pins: which have changed, and their levels now.
