@@ -88,9 +88,9 @@ class Maker {
             out += output(sections_[i].text, truths);
         return with_pins(out);
     }
-    /// A sensor with or without what is not needed, judged by a threshold that switches something.
-    /// Empty if that is no rig.
-    std::string small(const Section& sense, bool bare, const std::string& output) {
+    /// A sensor with or without what is not needed, or two of it, each judged by a threshold that
+    /// switches something. Empty if that is no rig.
+    std::string small(const Section& sense, bool bare, bool two, const std::string& output) {
         const auto needed = [&](const Section& one) {
             static const std::regex more(
                 "^(trim|trimmed_by|median|fastest_change|believe_after|smooth|"
@@ -108,6 +108,10 @@ class Maker {
             if (sections_[other].group == "sense" &&
                 std::regex_search(senses, std::regex("\\b" + sections_[other].name + "\\b")))
                 senses += needed(sections_[other]);
+        const std::string second = sense.name + "_too";
+        if (two)
+            senses +=
+                std::regex_replace(needed(sense), std::regex("\\b" + sense.name + "\\b"), second);
         const std::string head =
             "[board]\nchip = \"atmega328p\"\nadc_bits = 10\n" + senses + output;
         const auto when = [&head](const std::string& truth, const std::string& decide) {
@@ -115,21 +119,23 @@ class Maker {
                                decide);
         };
         const rig::RigFile file = rig::parse_rig(with_pins(when("lost(" + sense.name + ")", "")));
+        std::string truths, decides;
         for (const rig::Sense& is : file.rig.senses) {
             const rig::Source& source = file.rig.sources[is.source];
-            if (is.name != sense.name)
+            if (is.name != sense.name && !(two && is.name == second))
                 continue;
-            if (source.kind == rig::Kind::truth)
-                return with_pins(when(source.name, ""));
+            const std::string high = "high_" + is.name;
+            truths += (truths.empty() ? "" : " or ") +
+                      (source.kind == rig::Kind::truth ? source.name : high);
             const int32_t middle = source.lowest / 2 + source.highest / 2;
-            return with_pins(when(
-                "high",
-                fmt::format("[decide.high]\nof = \"{}\"\nabove = \"{}\"\nrelease = \"{}\"\n",
-                            source.name, rig::exact_text(middle, source.kind),
-                            rig::exact_text(middle - (source.highest / 2 - source.lowest / 2) / 8,
-                                            source.kind))));
+            if (source.kind != rig::Kind::truth)
+                decides += fmt::format(
+                    "[decide.{}]\nof = \"{}\"\nabove = \"{}\"\nrelease = \"{}\"\n", high,
+                    source.name, rig::exact_text(middle, source.kind),
+                    rig::exact_text(middle - (source.highest / 2 - source.lowest / 2) / 8,
+                                    source.kind));
         }
-        return {};
+        return truths.empty() ? std::string() : with_pins(when(truths, decides));
     }
     const std::vector<Section>& sections() const { return sections_; }
 
