@@ -72,7 +72,7 @@ template <class Role, class Ping, class Clock> class EchoEar {
             state_ = State::idle;
     }
     /// Whether something is to be done within a millisecond.
-    static bool is_busy() { return state_ == State::pinging || state_ == State::waits_for_turn; }
+    static bool is_busy() { return state_ >= State::pinging; }
 
   private:
     [[gnu::noinline]] static uint16_t us_now() { return Clock::short_us_now(); }
@@ -83,7 +83,8 @@ template <class Role, class Ping, class Clock> class EchoEar {
         Ping::set(Level::high);
     }
 
-    enum class State : uint8_t { idle, pinging, waiting, rings, heard, waits_for_turn };
+    // From pinging on there is something to do.
+    enum class State : uint8_t { idle, waiting, rings, heard, pinging, waits_for_turn };
     enum class Last : uint8_t { never, unknown, none, echo };
     static inline State state_ = State::idle;
     static inline Last last_ = Last::never; ///< what came of the last ping that is over
