@@ -21,7 +21,7 @@ template <class Clock> struct LastPing {
 
 /// The ping is high for at least 12 us, and at most about 1 ms. An echo that has not ended after 60
 /// ms is none. Several rangers take turns, so that none hears another's ping: each waits for 60 ms
-/// of quiet, and goes behind those that have waited for longer.
+/// of quiet, and pings at most every 60 ms times their number, which leaves the others their turns.
 /// \tparam Role  each has its own  \tparam Clock  `short_us_now()`, 16 bits that wrap
 template <class Role, class Ping, class Clock> class EchoEar {
   public:
