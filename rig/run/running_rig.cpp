@@ -141,10 +141,10 @@ bool RunningRig::drive(Instant now) {
                        test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()), now,
                                   rig_->self_test.when.condition.evaluate(truths_.data()));
     bool changed = false;
-    Driven* driven = drivens_.data() - 1;
-    for (Drive& drive : drives_) {
-        ++driven;
-        if (!tests && !driven->tested && is_at_rest(drive, now))
+    for (size_t i = 0; i < drives_.size(); ++i) {
+        Drive& drive = drives_[i];
+        Driven& driven = drivens_[i];
+        if (!tests && !driven.tested && is_at_rest(drive, now))
             continue;
         Driven next;
         run(drive, now, next);
@@ -153,10 +153,10 @@ bool RunningRig::drive(Instant now) {
             next = tested(next, drive);
         for (const size_t fact : drive.facts)
             changed |= put(fact, fact_of(next, rig_->facts[fact].kind));
-        changed |= next.is_on != driven->is_on || next.cause != driven->cause ||
-                   next.claim != driven->claim || next.tested != driven->tested ||
-                   (drive.in_turn && next.asked != driven->asked);
-        *driven = next;
+        changed |= next.is_on != driven.is_on || next.cause != driven.cause ||
+                   next.claim != driven.claim || next.tested != driven.tested ||
+                   (drive.in_turn && next.asked != driven.asked);
+        driven = next;
     }
     return changed;
 }
