@@ -331,8 +331,7 @@ int main(int argc, char** argv) {
                zorilla::rig::count_to_text(
                    static_cast<uint64_t>(static_cast<double>(passes) / house.seconds)));
     print_bound("zorilla run: time, to a loop by hand that decides the same", house.ratio, 1.7);
-    fmt::print("  {:<60} {:.2f}, where 1.3 are aimed at\n",
-               "zorilla run --figure: time, to the run without", figure.ratio);
+    print_bound("zorilla run --figure: time, to the run without", figure.ratio, 1.3);
     // How long gnuplot draws is not ours.
     print_bound("zorilla run --figure: time, to the run, then gnuplot alone", drawing.ratio, 1.3);
     print_bound(fmt::format("zorilla run --csv, {} passes: time, to a loop by hand",

@@ -1,8 +1,8 @@
 // SPDX-License-Identifier: MIT
 // How long the hen house takes in its world beside a loop by hand that decides the same of what its
-// sensors were, whether memory grows with a year of it, and how much of two cores' time a yield is
-// at work. Ends with 1 if a bound is not kept. Seconds, and what a second core is good for, are the
-// machine's, and so are told and not judged.
+// sensors were, whether memory grows with a year of it, and how much quicker a yield is on two
+// cores than on one, beside two of them at once, which is all that two cores can give; measured in
+// turn in this run. Ends with 1 if a bound is not kept.
 #include "tests/speed/by_hand.hpp"
 
 #include <fcntl.h>
@@ -115,7 +115,7 @@ int main() {
     const auto yields = [](const char* threads) {
         return run({"yield", "--devices", "100", "--for", "6 h", "--threads", threads});
     };
-    std::vector<double> ratios, shares, possible;
+    std::vector<double> ratios, shares, possible, at_work;
     for (int turn = 0; turn < 7; ++turn) {
         const double one = yields("1").seconds;
         const Took two = yields("2");
@@ -123,20 +123,25 @@ int main() {
         std::thread other([&] { beside = yields("1").seconds; });
         const double both = yields("1").seconds;
         other.join();
+        const double twice = std::max(both, beside); // for two yields
         ratios.push_back(one / two.seconds);
-        possible.push_back(2 * one / std::max(both, beside));
-        shares.push_back(two.at_work / (2 * two.seconds));
+        possible.push_back(2 * one / twice);
+        shares.push_back(twice / (2 * two.seconds));
+        at_work.push_back(two.at_work / (2 * two.seconds));
     }
-    fmt::print("\nThe hen house in its world, a pass a second\n"
-               "  zorilla try: a year took {:.1f} s on one core, where 10 are aimed at\n"
-               "  zorilla yield: {:.2f} times as fast on two cores as on one; two at once {:.2f}\n",
-               year.seconds, median(ratios), median(possible));
+    fmt::print("\nThe hen house in its world, a pass a second\n");
+    print("zorilla try: seconds for a year, on one core", year.seconds, 10, true);
     print(fmt::format("zorilla try, {} passes: time, to a loop by hand", rows), median(tries), 5.3,
           true);
     print(
         fmt::format("zorilla try: memory of a year, {} KiB, to that of three days", year.kilobytes),
         static_cast<double>(year.kilobytes) / static_cast<double>(some_days.kilobytes), 1.1, true);
-    print("zorilla yield: of the time of two cores, how much it is at work", median(shares), 0.95,
+    print(fmt::format("zorilla yield: times as fast on two cores as on one (at once {:.2f})",
+                      median(possible)),
+          median(ratios), 1.9, false);
+    print("zorilla yield: of what two at once show that two cores give", median(shares), 0.95,
+          false);
+    print("zorilla yield: of the time of two cores, how much it is at work", median(at_work), 0.95,
           false);
     return all_kept ? 0 : 1;
 }
