@@ -91,6 +91,20 @@ template <class Role, class Ping, class Clock> class EchoEar {
     static inline uint16_t since_ = 0, rose_ = 0, width_ = 0;
 };
 
+/// What the role of a ranger does on any chip. \tparam Base  of that chip
+template <class Base, class Role, class Ping, class Clock> struct PingsBy : Base {
+    using Ear = EchoEar<Role, Ping, Clock>;
+    static constexpr bool pings = true;
+    template <uint8_t Rangers> static Echo read(Instant now) {
+        return Ear::template read<Rangers>(now);
+    }
+    template <uint8_t Rangers> static void step(Instant now) {
+        if constexpr (Rangers > 1)
+            Ear::take_turn(now);
+        Ear::step();
+    }
+};
+
 /// \tparam Role  each has its own
 template <class Role, class Pin> class FrameEar {
   public:

@@ -122,24 +122,17 @@ template <uint8_t Size, class Edge> class EdgeLog {
 } // namespace avr
 
 template <uint32_t H, char PP, uint8_t PB, char P, uint8_t Bit>
-struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>> : avr::OutputRole {
-    static constexpr bool pings = true;
+struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>>
+    : detail::PingsBy<avr::OutputRole, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>, AvrPin<PP, PB>,
+                      avr::Clock<H>> {
     using Ping = AvrPin<PP, PB>;
     using Pin = AvrPin<P, Bit>;
-    using Ear = detail::EchoEar<Does, Ping, avr::Clock<H>>;
+    using typename Does::PingsBy::Ear;
     static constexpr Needs needs{Ping::id | Pin::id};
     static constexpr avr::EdgePins logged = avr::edge_pin<Pin>();
     static constexpr uint8_t log_size = 6;
 
     static void begin() { Ping::begin(Level::low); }
-    template <uint8_t Rangers> static Echo read(Instant now) {
-        return Ear::template read<Rangers>(now);
-    }
-    template <uint8_t Rangers> static void step(Instant now) {
-        if constexpr (Rangers > 1)
-            Ear::take_turn(now);
-        Ear::step();
-    }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
         if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);

@@ -57,23 +57,15 @@ constexpr uint32_t edge_bits(uint32_t of, uint8_t group) {
 } // namespace rp2040
 
 template <uint8_t PN, uint8_t N>
-struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>> : rp2040::OutputRole {
-    static constexpr bool pings = true;
+struct Does<Rp2040, EchoTime<RpPin<PN>, RpPin<N>>>
+    : detail::PingsBy<rp2040::OutputRole, EchoTime<RpPin<PN>, RpPin<N>>, RpPin<PN>, rp2040::Clock> {
+    using typename Does::PingsBy::Ear;
     using Pin = RpPin<N>;
-    using Ear = detail::EchoEar<Does, RpPin<PN>, rp2040::Clock>;
     static constexpr Needs needs{RpPin<PN>::id | Pin::id};
     static constexpr uint32_t logged = Pin::mask;
     static void begin() {
         RpPin<PN>::begin(Level::low);
         Pin::hold(false);
-    }
-    template <uint8_t Rangers> static Echo read(Instant now) {
-        return Ear::template read<Rangers>(now);
-    }
-    template <uint8_t Rangers> static void step(Instant now) {
-        if constexpr (Rangers > 1)
-            Ear::take_turn(now);
-        Ear::step();
     }
     static bool is_busy() { return Ear::is_busy(); }
     static void disturb() { Ear::disturb(); }
