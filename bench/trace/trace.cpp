@@ -77,28 +77,29 @@ bool TraceReader::take_field(const Column& column, std::string_view field, const
     const Column* const last = columns_.data() + columns_.size() - 1;
     for (const Column* column = columns_.data();; ++column) {
         if (column->role == Column::Role::raw) {
+            rig::Raw& raw = raws_[column->index];
             uint64_t bits = 0;
             if (ends_field(*at)) {
-                raws_[column->index] = rig::Raw();
+                raw = rig::Raw();
             } else if (column->holds.kind == rig::RawKind::frame) {
                 const char* const after = end_of_frame(at, end, bits);
                 if (after == at)
                     return false;
                 at = after;
-                raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
+                raw = rig::Raw(static_cast<int64_t>(bits));
+            } else if (quick_whole(at, bits) &&
+                       static_cast<double>(static_cast<int64_t>(bits)) <= column->holds.largest) {
+                raw = rig::Raw(static_cast<int64_t>(bits));
             } else {
-                if (!quick_whole(at, bits) ||
-                    static_cast<double>(static_cast<int64_t>(bits)) > column->holds.largest)
-                    return false;
-                raws_[column->index] = rig::Raw(static_cast<int64_t>(bits));
+                return false;
             }
         } else if (column->role == Column::Role::check) {
             std::string_view row(records_.ready(), static_cast<size_t>(at - records_.ready()) + 4);
             if (end - at < 4 || !take_check(row, *check_, row))
                 return false;
             at += 4;
-        } else if (uint64_t whole = 0; column->role == Column::Role::time && whole_scale > 0 &&
-                                       quick_whole(at, whole)) {
+        } else if (uint64_t whole = 0;
+                   column->role == Column::Role::time && quick_whole(at, whole)) {
             time = static_cast<int64_t>(whole) * whole_scale + offset_;
         } else {
             double value = 0;
