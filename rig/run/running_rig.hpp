@@ -129,10 +129,10 @@ class RunningRig {
         WishOf<AnyValue> wish{};       ///< what they ask for together
         uint32_t at = 0;               ///< when that was made, as of `turns_`
         bool moves = false;            ///< whether one of `moving` may ask for another value now
-        bool rests = false;            ///< whether it stays as it is until a truth changes,
-        Duration rests_for{};          ///< or until so long after `since`; 0: for ever
-        Instant since{};               ///< when a relay was last switched, if it
-        bool runs = false;             ///< has had a pass
+        bool rests = false;            ///< whether it stays as it is until a truth changes
+        Duration rests_for{};          ///< of a relay: and for so long from `since`; 0: for ever
+        Instant since{};               ///< when a relay was last switched, or had its first pass
+        bool runs = false;             ///< whether a relay has had a pass
         Known reset{};
         size_t hand = 0;      ///< among the hands, if it has one
         bool in_turn = false; ///< whether a person goes through several values
