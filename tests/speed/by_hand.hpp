@@ -1,6 +1,9 @@
 // SPDX-License-Identifier: MIT
-// The yardstick of ./dev bench: what somebody would write by hand for one device and one file.
+// The yardstick of ./dev bench: what somebody would write by hand for one device and one file; and
+// what programs were at work.
 #pragma once
+
+#include <sys/resource.h>
 
 #include <cstddef>
 #include <cstdint>
@@ -8,6 +11,14 @@
 #include <vector>
 
 namespace speed {
+
+/// What a program was at work, on all cores together, in seconds.
+inline double at_work(const rusage& usage) {
+    const auto seconds = [](const timeval& t) {
+        return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) / 1e6;
+    };
+    return seconds(usage.ru_utime) + seconds(usage.ru_stime);
+}
 
 /// Reads a trace of the hen house, whose columns it knows, and runs the device of the examples over
 /// it. \return  a sum over all outputs, so that nothing can be left out

@@ -163,11 +163,8 @@ double share_of_capture(const std::string& directory) {
     const std::chrono::duration<double> wall = std::chrono::steady_clock::now() - begin;
     int status = 0;
     waitpid(device, &status, 0);
-    const auto seconds = [](const timeval& t) {
-        return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) / 1e6;
-    };
     // The lines take five seconds, whatever else there was to wait for.
-    return (seconds(usage.ru_utime) + seconds(usage.ru_stime)) / std::min(wall.count(), 5.0);
+    return speed::at_work(usage) / std::min(wall.count(), 5.0);
 }
 
 void read_the_numbers(const std::string& path) {

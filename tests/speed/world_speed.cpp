@@ -50,10 +50,7 @@ Took run(std::vector<std::string> words) {
         throw std::runtime_error("zorilla " + words[1] + " failed");
     posix_spawn_file_actions_destroy(&actions);
     const std::chrono::duration<double> took = std::chrono::steady_clock::now() - begin;
-    const auto seconds = [](const timeval& t) {
-        return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) / 1e6;
-    };
-    return {took.count(), seconds(usage.ru_utime) + seconds(usage.ru_stime), usage.ru_maxrss};
+    return {took.count(), speed::at_work(usage), usage.ru_maxrss};
 }
 
 /// What the sensors were in so many days, without what the outputs were. \return  rows
