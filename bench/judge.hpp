@@ -10,6 +10,7 @@
 #include <functional>
 #include <optional>
 #include <string>
+#include <type_traits>
 #include <vector>
 
 namespace zorilla::bench {
@@ -46,18 +47,22 @@ class Judge {
     /// After each pass. \param now  ms, never going backwards \param faults  a bit for each sensor
     /// that is known to be broken, by its number, and the last one for any other part; where
     /// nothing is known, what sensors have lost counts
-    void pass(int64_t now, const rig::RunningRig& running, const Truly& truly, uint64_t faults) {
+    template <class Known>
+    void pass(int64_t now, const rig::RunningRig& running, const Known& truly, uint64_t faults) {
         // Mostly nothing has changed, no time has run out, and values are where they have been.
         if (running.changed() || now >= look_again_ || faults != given_ ||
             !is_calm(running, truly)) {
-            look(now, running, truly, faults);
+            if constexpr (std::is_same_v<Known, Nobody>)
+                look(now, running, {}, faults);
+            else
+                look(now, running, std::cref(truly), faults);
             calm_down();
         }
         given_ = faults;
         last_ = now;
     }
     /// Where nobody sees faults but the device itself.
-    void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, {}, 0); }
+    void pass(int64_t now, const rig::RunningRig& running) { pass(now, running, Nobody(), 0); }
 
     /// Instead of a pass, while the device has no power: what is there goes on.
     void pass_dark(int64_t now, const Truly& truly);
@@ -70,6 +75,10 @@ class Judge {
     bool all_kept() const;
 
   private:
+    /// Who knows of no source what it really was.
+    struct Nobody {
+        std::optional<double> operator()(size_t) const { return std::nullopt; }
+    };
     struct State {
         Verdict verdict;
         bool is = false;   ///< outside, or too much, or what must never be
@@ -99,9 +108,9 @@ class Judge {
         size_t source;
         double lowest, highest; ///< thousandths
     };
-    bool is_calm(const rig::RunningRig& running, const Truly& truly) {
+    template <class Known> bool is_calm(const rig::RunningRig& running, const Known& truly) {
         for (Calm& calm : calm_) {
-            const auto real = truly ? truly(calm.source) : std::nullopt;
+            const auto real = truly(calm.source);
             const rig::AnyReading& reading = running.readings()[calm.source];
             const double value = real ? *real * 1000 : reading.value_or({}).thousandths();
             if ((real || reading.ok()) && (value < calm.lowest || value > calm.highest) &&

@@ -21,8 +21,8 @@ class Replaying {
   public:
     Replaying(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
         : running_(rig), explainer_(running_), on_event_(on_event), states_(rig.sources.size()),
-          told_(rig.senses.size(), Health::ok), was_(rig.drives.size()),
-          on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
+          reaches_(rig.sources.size()), told_(rig.senses.size(), Health::ok),
+          was_(rig.drives.size()), on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
         summary_.sources.resize(rig.sources.size());
         for (const rig::RigMachine& machine : rig.machines)
             summary_.machines.push_back({0, std::vector<int64_t>(machine.states.size())});
@@ -65,9 +65,7 @@ class Replaying {
         const bool first = summary_.rows == 0;
         const Instant clock(static_cast<uint32_t>(now - summary_.begin));
         const bool changed = running_.pass(clock, raws);
-        const rig::AnyReading* reading = running_.readings().data();
-        for (SourceSummary& source : summary_.sources)
-            follow_value(source, *reading++);
+        follow_values();
         if (changed || first)
             follow_changes(now, raws, first);
         summary_.end = now;
@@ -128,15 +126,23 @@ class Replaying {
             summary_.longest_step = by;
     }
 
-    static void follow_value(SourceSummary& source, rig::AnyReading reading) {
-        if (!reading.ok())
-            return;
-        const int32_t value = reading.value_or({}).thousandths();
-        if (source.any && value >= source.lowest && value <= source.highest)
-            return;
-        source.lowest = source.any ? std::min(source.lowest, value) : value;
-        source.highest = source.any ? std::max(source.highest, value) : value;
+    /// Mostly a value lies where others of its source have been.
+    void follow_values() {
+        const rig::AnyReading* reading = running_.readings().data();
+        for (Reach& reach : reaches_) {
+            const int32_t value = reading->value_or({}).thousandths();
+            if ((value < reach.lowest || value > reach.highest) && reading->ok())
+                widen(static_cast<size_t>(&reach - reaches_.data()), value);
+            ++reading;
+        }
+    }
+    void widen(size_t i, int32_t value) {
+        Reach& reach = reaches_[i];
+        reach = {std::min(reach.lowest, value), std::max(reach.highest, value)};
+        SourceSummary& source = summary_.sources[i];
         source.any = true;
+        source.lowest = reach.lowest;
+        source.highest = reach.highest;
     }
 
     void follow_changes(int64_t now, const rig::Raw* raws, bool first) {
@@ -294,7 +300,12 @@ class Replaying {
     std::vector<size_t> may_hold_; ///< sensors
     std::vector<size_t> finer_;    ///< sensors whose converter adds up
     std::vector<State> states_;    ///< of each source, since it last changed
-    std::vector<Health> told_;     ///< of each sensor
+    /// The least and the most that a source has been, in thousandths.
+    struct Reach {
+        int32_t lowest = INT32_MAX, highest = INT32_MIN;
+    };
+    std::vector<Reach> reaches_;
+    std::vector<Health> told_; ///< of each sensor
     std::vector<rig::Driven> was_;
     std::vector<int64_t> on_since_;
     std::vector<int64_t> in_since_; ///< of each machine's state

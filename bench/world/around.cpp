@@ -15,9 +15,17 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
       midnight_(std::llround(plan.begins.value_or(wiring.world().begins) * 1000)),
       noise_(mixed(plan.seed, stream_of("noise"))), sensors_(wiring.rig().senses.size()),
       raws_(wiring.rig().senses.size()), stuck_(wiring.rig().drives.size(), -1) {
-    for (size_t i = 0; i < sensors_.size(); ++i)
+    for (size_t i = 0; i < sensors_.size(); ++i) {
+        const rig::Sense& sense = wiring.rig().senses[i];
+        Sensor& sensor = sensors_[i];
         if (const double lag = wiring.seen()[i].lag; lag > 0)
-            sensors_[i].stays = std::exp(-static_cast<double>(plan.every) / 1000 / lag);
+            sensor.stays = std::exp(-static_cast<double>(plan.every) / 1000 / lag);
+        sensor.goes_by_level = sense.raw == rig::RawKind::level;
+        sensor.counts = sense.raw == rig::RawKind::edges;
+        // Who is late by less than half a pass is on time.
+        sensor.every = sense.every.thousandths() - plan.every / 2;
+        sensor.around.noise = wiring.seen()[i].noise;
+    }
     const rig::Rig& parts = plan.made_of == nullptr ? wiring.rig() : *plan.made_of;
     for (const rig::Sense& sense : parts.senses)
         forward_.push_back(sense.part->forward);
@@ -62,6 +70,7 @@ void WorldAround::break_and_mend() {
         sensor.fault = rig::Fault::none;
     std::fill(stuck_.begin(), stuck_.end(), int8_t{-1});
     powered_ = true;
+    acts_ = true;
     quiet_until_ = Element::for_ever;
     broken_ = 0;
     const size_t own = wiring_->world().faults.size();
@@ -84,20 +93,18 @@ void WorldAround::break_and_mend() {
 }
 
 void WorldAround::look() {
-    if (static_cast<double>(life_.milliseconds()) / 1000 >= quiet_until_)
+    if (life_.seconds() >= quiet_until_)
         break_and_mend();
+    const int64_t now = life_.milliseconds();
     for (size_t i = 0; i < sensors_.size(); ++i)
-        raws_[i] = read(i);
+        raws_[i] = read(i, now);
 }
 
-rig::Raw WorldAround::read(size_t index) {
+rig::Raw WorldAround::read(size_t index, int64_t now) {
     const WorldWiring::Seen& seen = wiring_->seen()[index];
     Sensor& sensor = sensors_[index];
     if (!seen.looks)
         return {};
-    const rig::Sense& sense = wiring_->rig().senses[index];
-    const int64_t now = life_.milliseconds();
-    const double since = sensor.any ? static_cast<double>(now - sensor.read_at) / 1000 : 0;
     double value = seen.fixed ? seen.value : life_.value(seen.of);
     if (seen.turned)
         value = seen.from - value;
@@ -112,24 +119,31 @@ rig::Raw WorldAround::read(size_t index) {
     }
     if (now < sensor.next && sensor.any)
         return {};
-    // Who is late by less than half a pass is on time.
-    sensor.next = now + sense.every.thousandths() - plan_.every / 2;
-    rig::Surroundings around;
+    sensor.next = now + sensor.every;
+    // What is high or low strays in nothing.
+    if (sensor.goes_by_level && sensor.any && value == sensor.around.value &&
+        sensor.fault == sensor.read_with && sensor.fault != rig::Fault::dropped)
+        return sensor.raw;
+    rig::Surroundings& around = sensor.around;
     around.value = value;
-    around.celsius = seen.has_at ? life_.value(seen.at) : seen.celsius;
-    around.second = around.celsius;
-    around.humidity = seen.damp ? life_.value(seen.humidity) : 50;
-    around.seconds = since;
-    around.noise = seen.noise;
+    around.celsius = around.second = seen.has_at ? life_.value(seen.at) : seen.celsius;
+    if (seen.damp)
+        around.humidity = life_.value(seen.humidity);
+    if (sensor.counts)
+        around.seconds = sensor.any ? static_cast<double>(now - sensor.read_at) / 1000 : 0;
     const rig::Raw raw = forward_[index](around, noise_, sensor.fault, sensor.raw);
     sensor.any = true;
     sensor.read_at = now;
+    sensor.read_with = sensor.fault;
     if (raw.taken())
         sensor.raw = raw;
-    return sense.raw == rig::RawKind::edges && raw.taken() ? rig::Raw(raw.bits() & 0xffff) : raw;
+    return sensor.counts && raw.taken() ? rig::Raw(raw.bits() & 0xffff) : raw;
 }
 
 void WorldAround::passed(const rig::RunningRig& running) {
+    if (!running.moved() && !acts_)
+        return;
+    acts_ = false;
     const auto& outputs = wiring_->outputs();
     const auto& drives = wiring_->rig().drives;
     for (size_t i = 0; i < outputs.size(); ++i) {
@@ -142,6 +156,7 @@ void WorldAround::passed(const rig::RunningRig& running) {
 }
 
 void WorldAround::passed_dark() {
+    acts_ = true;
     for (size_t i = 0; i < wiring_->outputs().size(); ++i) {
         const int8_t stuck = stuck_[wiring_->outputs()[i]];
         life_.set(wiring_->world().outputs[i].value, stuck == 1 ? 1 : 0);

@@ -39,6 +39,16 @@ class WorldWiring {
         double noise = 0;
         double first = 0, last = 0; ///< what it can tell, of a quantity
     };
+    /// What the world knows of a source.
+    struct Told {
+        bool known = false, fixed = false, turned = false;
+        double value = 0; ///< a fixed one, or from where it is turned
+        uint32_t of = 0;
+        /// What it really is, where that is known.
+        double in(const WorldLife& life) const {
+            return fixed ? value : turned ? value - life.value(of) : life.value(of);
+        }
+    };
     const World& world() const { return *world_; }
     const rig::Rig& rig() const { return *rig_; }
     const std::vector<Seen>& seen() const { return seen_; }
@@ -49,23 +59,15 @@ class WorldWiring {
     /// The value of the world that a source of the rig tells of, or nothing.
     std::optional<double> truly(const WorldLife& life, size_t source) const {
         const Told& told = told_[source];
-        return !told.known  ? std::nullopt
-               : told.fixed ? std::optional(told.value)
-                            : std::optional(told.turned ? told.value - life.value(told.of)
-                                                        : life.value(told.of));
+        return told.known ? std::optional(told.in(life)) : std::nullopt;
     }
+    const Told& told(size_t source) const { return told_[source]; }
 
     /// The sensor or the output that a fault is of; of the supply 0. \param problem  what is wrong
     /// if there is none
     std::optional<size_t> find_broken(const WorldFault& fault, std::string& problem) const;
 
   private:
-    /// What the world knows of a source.
-    struct Told {
-        bool known = false, fixed = false, turned = false;
-        double value = 0; ///< a fixed one, or from where it is turned
-        uint32_t of = 0;
-    };
     void tell(size_t sense);
     void connect(size_t sense);
     void connect_to(size_t sense, const Sees& as, uint32_t of);
@@ -126,7 +128,19 @@ class WorldAround : public Surroundings {
   private:
     void look();
     void break_and_mend();
-    rig::Raw read(size_t sense);
+    struct Sensor {
+        rig::Raw raw;
+        double felt = 0;  ///< behind its lag
+        double stays = 0; ///< the share of a difference that is still there a pass later
+        bool any = false;
+        bool goes_by_level = false, counts = false; ///< what its pin is
+        int64_t every = 0;                          ///< ms, less half a pass
+        int64_t next = 0;                           ///< when it is read again
+        int64_t read_at = 0;
+        rig::Fault fault = rig::Fault::none, read_with = rig::Fault::none;
+        rig::Surroundings around{};
+    };
+    rig::Raw read(size_t sense, int64_t now);
 
     const WorldWiring* wiring_;
     AroundPlan plan_;
@@ -134,15 +148,6 @@ class WorldAround : public Surroundings {
     int64_t midnight_;
     rig::Noise noise_;
     std::vector<rig::ForwardModel> forward_;
-    struct Sensor {
-        rig::Raw raw;
-        double felt = 0;  ///< behind its lag
-        double stays = 0; ///< the share of a difference that is still there a pass later
-        bool any = false;
-        int64_t next = 0; ///< when it is read again
-        int64_t read_at = 0;
-        rig::Fault fault = rig::Fault::none;
-    };
     std::vector<Sensor> sensors_;
     std::vector<rig::Raw> raws_;
     std::vector<size_t> plan_broken_;
@@ -150,6 +155,7 @@ class WorldAround : public Surroundings {
     uint64_t broken_ = 0;
     double quiet_until_ = 0; ///< s: until then nothing breaks or heals
     bool powered_ = true;
+    bool acts_ = true; ///< whether the world has to be told what all outputs are
     bool first_ = true;
     int64_t device_began_ = 0;
 };

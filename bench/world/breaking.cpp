@@ -154,7 +154,7 @@ class Breaker {
             life.around.breaks(std::move(fault));
         }
         Judge judge(rig);
-        const Judge::Truly truly = [&life](size_t source) { return life.around.truly(source); };
+        const auto truly = [&life](size_t source) { return life.around.truly(source); };
         std::vector<Truth> truths;
         while (life.around.life().milliseconds() < begin + plan_.lasts + plan_.after) {
             const bool had_power = life.had_power;

@@ -63,9 +63,9 @@ class Witness {
             if (value.kind == rig::Kind::truth || value.kind == rig::Kind::absolute_humidity ||
                 value.name.find(".sky") != std::string::npos)
                 continue;
-            places_.push_back(i);
             const double is = around.life().value(i);
-            out_.values.push_back({value.name, value.kind, is, is, 0});
+            seen_.push_back({i, is, is, 0});
+            out_.values.push_back({value.name, value.kind});
         }
         const rig::Rig& rig = wiring.rig();
         for (size_t i = 0; i < rig.decides.size(); ++i)
@@ -74,7 +74,7 @@ class Witness {
                 for (size_t fact = 0; fact < rig.facts.size(); ++fact)
                     if (rig.facts[fact].kind == rig::Fact::Kind::decision &&
                         rig.facts[fact].of == i && wiring.truly(around.life(), rig.decides[i].of)) {
-                        turns_.push_back({fact, rig.decides[i].of});
+                        turns_.push_back({fact, wiring.told(rig.decides[i].of)});
                         out_.overshoots.push_back(
                             {rig.decides[i].name,
                              rig::difference_of(rig.sources[rig.decides[i].of].kind)});
@@ -85,15 +85,15 @@ class Witness {
     void pass(const WorldLife& life, int64_t every) {
         if (out_.passes > 0)
             energies_.pass(life, static_cast<double>(every) / 1000);
-        for (size_t i = 0; i < places_.size(); ++i) {
-            WorldSummary::Value& value = out_.values[i];
-            const double is = life.value(places_[i]);
+        for (Seen& value : seen_) {
+            const double is = life.value(value.of);
             value.least = std::min(value.least, is);
             value.most = std::max(value.most, is);
             value.sum += is;
         }
         ++out_.passes;
-        compare(life, every);
+        if (out_.checked < half_step_checked)
+            compare(life, every);
     }
     /// What the device has made of it.
     void decided(const WorldLife& life, const rig::RunningRig& running) {
@@ -107,26 +107,39 @@ class Witness {
     }
     /// What outputs are from now on, for the world by half steps too.
     void acted(const WorldLife& life) {
+        if (out_.checked >= half_step_checked)
+            return;
         for (const World::Output& output : wiring_->world().outputs)
             shadow_.set(output.value, life.value(output.value));
     }
 
     WorldSummary finish() {
         out_.energies = energies_.all();
+        for (size_t i = 0; i < seen_.size(); ++i) {
+            out_.values[i].least = seen_[i].least;
+            out_.values[i].most = seen_[i].most;
+            out_.values[i].sum = seen_[i].sum;
+        }
         return std::move(out_);
     }
 
   private:
+    static constexpr int64_t half_step_checked = 2 * 86'400'000;
+    struct Seen {
+        uint32_t of;
+        double least, most, sum;
+    };
     struct Turn {
-        size_t fact, source;
+        size_t fact;
+        WorldWiring::Told told;
         Truth was = Truth::unknown;
         bool follows = false; ///< whether it has turned
         bool upwards = false;
         double at = 0, furthest = 0, before = 0;
     };
-    void follow(Turn& turn, WorldSummary::Overshoot& out, const WorldLife& life,
-                const rig::RunningRig& running) const {
-        const double is = *wiring_->truly(life, turn.source);
+    static void follow(Turn& turn, WorldSummary::Overshoot& out, const WorldLife& life,
+                       const rig::RunningRig& running) {
+        const double is = turn.told.in(life);
         const Truth truth = running.truths()[turn.fact];
         if (truth != turn.was) {
             if (turn.follows) {
@@ -152,24 +165,21 @@ class Witness {
 
     /// The same world by half steps, for the first two days: with the same outputs.
     void compare(const WorldLife& life, int64_t every) {
-        constexpr int64_t checked = 2 * 86'400'000;
-        if (out_.checked >= checked)
+        if (out_.passes <= 1)
             return;
-        if (out_.passes > 1) {
-            shadow_.go_on(every);
-            for (size_t i = 0; i < places_.size(); ++i)
-                out_.values[i].changed_by_half_step =
-                    std::max(out_.values[i].changed_by_half_step,
-                             std::fabs(shadow_.value(places_[i]) - life.value(places_[i])));
-            out_.checked += every;
-        }
+        shadow_.go_on(every);
+        for (size_t i = 0; i < seen_.size(); ++i)
+            out_.values[i].changed_by_half_step =
+                std::max(out_.values[i].changed_by_half_step,
+                         std::fabs(shadow_.value(seen_[i].of) - life.value(seen_[i].of)));
+        out_.checked += every;
     }
 
     const WorldWiring* wiring_;
     Energies energies_;
     WorldLife shadow_;
     WorldSummary out_;
-    std::vector<uint32_t> places_;
+    std::vector<Seen> seen_;
     std::vector<Turn> turns_;
 };
 
@@ -224,7 +234,7 @@ Tried try_in_world(const WorldWiring& wiring, const TryPlan& plan,
     Replaying replaying(rig, on_event);
     Judge judge(rig);
     Witness witness(wiring, around);
-    const Judge::Truly truly = [&around](size_t source) { return around.truly(source); };
+    const auto truly = [&around](size_t source) { return around.truly(source); };
     Tried out;
     std::optional<rig::OutputFile> file;
     TraceText trace(rig, true);
@@ -304,7 +314,7 @@ Lived live_in_world(const WorldWiring& wiring, const AroundPlan& plan, int64_t l
     rig::RunningRig running(rig);
     Judge judge(rig);
     Energies energies(wiring.world());
-    const Judge::Truly truly = [&around](size_t source) { return around.truly(source); };
+    const auto truly = [&around](size_t source) { return around.truly(source); };
     Lived out;
     out.times_on.resize(rig.drives.size());
     std::vector<char> was(rig.drives.size());

@@ -60,8 +60,7 @@ constexpr double slowly = 10; ///< s
 
 WorldLife::WorldLife(const World& world, uint64_t seed, double begins)
     : world_(&world), seed_(seed), begins_(begins), step_(world.step), states_(world.states),
-      values_(world.values.size()), from_(world.states), first_(world.states),
-      curved_(world.states) {
+      values_(world.values.size()), ways_(world.states), rates_(world.states) {
     happen(0);
     for (const auto& element : world.elements)
         element->begin(states_.data(), values_.data());
@@ -84,8 +83,10 @@ void WorldLife::happen(double seconds) {
         for (const auto& element : world_->elements)
             element->happen_slowly(then, values_.data());
     }
-    if (seconds < quiet_until_)
-        return;
+    if (seconds >= quiet_until_)
+        happen_at_once(seconds);
+}
+void WorldLife::happen_at_once(double seconds) {
     cut();
     quiet_until_ = Element::for_ever;
     const Moment now = moment_at(seconds);
@@ -100,23 +101,33 @@ void WorldLife::happen(double seconds) {
 void WorldLife::begin_step() {
     in_step_ = true;
     length_ = step_;
-    from_ = states_;
-    std::fill(first_.begin(), first_.end(), 0.0);
-    for (const auto& element : world_->elements)
-        element->rates(states_.data(), values_.data(), first_.data());
+    const auto take_rates = [this] {
+        std::fill(rates_.begin(), rates_.end(), 0.0);
+        for (const auto& element : world_->elements)
+            element->rates(states_.data(), values_.data(), rates_.data());
+    };
+    take_rates();
+    for (size_t i = 0; i < states_.size(); ++i) {
+        ways_[i] = {states_[i], rates_[i], 0};
+        states_[i] += length_ * rates_[i];
+    }
+    take_rates();
     for (size_t i = 0; i < states_.size(); ++i)
-        states_[i] += length_ * first_[i];
-    std::fill(curved_.begin(), curved_.end(), 0.0);
-    for (const auto& element : world_->elements)
-        element->rates(states_.data(), values_.data(), curved_.data());
-    for (size_t i = 0; i < states_.size(); ++i)
-        curved_[i] = (curved_[i] - first_[i]) / (2 * length_);
+        ways_[i].curved = (rates_[i] - ways_[i].first) / (2 * length_);
 }
 
 void WorldLife::stand_at(double seconds) {
     const double t = seconds - begun_;
-    for (size_t i = 0; i < states_.size(); ++i)
-        states_[i] = from_[i] + t * (first_[i] + t * curved_[i]);
+    double* state = states_.data();
+    for (const Way& way : ways_)
+        *state++ = way.from + t * (way.first + t * way.curved);
+}
+
+bool WorldLife::is_within() const {
+    for (const Element* one : world_->bounded)
+        if (!one->is_within(states_.data()))
+            return false;
+    return true;
 }
 
 void WorldLife::settle() {
@@ -126,9 +137,21 @@ void WorldLife::settle() {
 }
 
 void WorldLife::go_on(int64_t milliseconds) {
-    const double from = static_cast<double>(milliseconds_) / 1000;
+    const double from = seconds_;
     milliseconds_ += milliseconds;
-    const double to = static_cast<double>(milliseconds_) / 1000;
+    const double to = seconds_ = static_cast<double>(milliseconds_) / 1000;
+    // Mostly it is within a step, and nothing happens.
+    const bool goes_on =
+        in_step_ && to < slow_until_ && to < quiet_until_ && to < begun_ + length_ * (1 - 1e-12);
+    if (goes_on)
+        stand_at(to);
+    if (!goes_on || !is_within())
+        go_on_by_steps(from, to);
+    for (const auto& element : world_->elements)
+        element->tell(states_.data(), values_.data());
+}
+
+void WorldLife::go_on_by_steps(double from, double to) {
     for (double at = from; at < to;) {
         if (!in_step_) {
             begun_ = at;
@@ -138,14 +161,10 @@ void WorldLife::go_on(int64_t milliseconds) {
             slow_until_ = (std::floor(at / slowly) + 1) * slowly;
         at = std::min({to, begun_ + length_, slow_until_});
         stand_at(at);
-        const auto is_within = [&](const Element* one) { return one->is_within(states_.data()); };
-        if (at >= begun_ + length_ * (1 - 1e-12) ||
-            !std::all_of(world_->bounded.begin(), world_->bounded.end(), is_within))
+        if (at >= begun_ + length_ * (1 - 1e-12) || !is_within())
             settle();
         happen(at);
     }
-    for (const auto& element : world_->elements)
-        element->tell(states_.data(), values_.data());
 }
 
 } // namespace zorilla::bench

@@ -115,13 +115,17 @@ class WorldLife {
         cut();
         values_[output_value] = share;
     }
-    Moment moment() const { return moment_at(static_cast<double>(milliseconds_) / 1000); }
+    Moment moment() const { return moment_at(seconds_); }
     int64_t milliseconds() const { return milliseconds_; } ///< since it began
+    double seconds() const { return seconds_; }            ///< the same
     double begins() const { return begins_; }
 
   private:
     Moment moment_at(double seconds) const;
     void happen(double seconds);
+    void happen_at_once(double seconds);
+    void go_on_by_steps(double from, double to);
+    bool is_within() const;
     void begin_step();
     void stand_at(double seconds);
     void settle();
@@ -135,13 +139,20 @@ class WorldLife {
     uint64_t seed_;
     double begins_;
     int64_t milliseconds_ = 0;
+    double seconds_ = 0;
     int64_t slow_ = -1;      ///< ten seconds that the slow ones were last looked at
     double slow_until_ = 0;  ///< s: when they are over
     double quiet_until_ = 0; ///< s: until then nothing happens at once
     double step_;
     bool in_step_ = false;
     double begun_ = 0, length_ = 0; ///< of the step that is being taken, s
-    std::vector<double> states_, values_, from_, first_, curved_;
+    std::vector<double> states_, values_;
+    /// How a state goes in a step: from where, and the two factors of its parabola.
+    struct Way {
+        double from, first, curved;
+    };
+    std::vector<Way> ways_;
+    std::vector<double> rates_; ///< room for what elements say
 };
 
 } // namespace zorilla::bench

@@ -9,7 +9,8 @@ namespace {
 class WhenPart : public DecidePart {
   public:
     std::unique_ptr<Deciding> start() const override {
-        return decides([](const DecideInput& in, DecideOutput& out) { out.truth = in.when; });
+        return decides_by_turns(
+            *this, [](const DecideInput& in, DecideOutput& out) { out.truth = in.when; });
     }
     std::vector<DecidePoint> points(const std::string&) const override { return {}; }
     std::string about(const DecideWords& words) const override {

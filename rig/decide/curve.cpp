@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cstdlib>
 
 namespace zorilla::rig {
 
@@ -22,15 +23,56 @@ struct CurveTask {
     }
 };
 
+class RunningCurve : public Deciding {
+  public:
+    explicit RunningCurve(const CurveTask& task) : task_(&task) {}
+    void pass(const DecideInput& in, DecideOutput& out) override {
+        out.duty = task_->decide(state_, in.reading, task_->dead_band);
+    }
+    std::optional<Span> rests(AnyQuantity seen) const override {
+        const auto& points = task_->points;
+        const auto next = std::find_if(points.begin(), points.end(),
+                                       [seen](const auto& point) { return seen <= point.at; });
+        Span out;
+        if (next == points.begin() || next == points.end()) {
+            (next == points.begin() ? out.highest : out.lowest) =
+                (next == points.begin() ? next : next - 1)->at.thousandths();
+            return out;
+        }
+        // From one point to the next the duty goes one way, and so do its distances.
+        const Duty is = given(seen);
+        const auto last = [&](int64_t alike, int64_t beyond) {
+            while (std::abs(beyond - alike) > 1) {
+                const int64_t middle = (alike + beyond) / 2;
+                const auto value = AnyQuantity::from_thousandths(static_cast<int32_t>(middle));
+                (given(value) == is ? alike : beyond) = middle;
+            }
+            return static_cast<int32_t>(alike);
+        };
+        out.lowest = last(seen.thousandths(), next[-1].at.thousandths());
+        out.highest = last(seen.thousandths(), next->at.thousandths());
+        return out;
+    }
+    std::unique_ptr<Deciding> copy() const override {
+        return std::make_unique<RunningCurve>(*this);
+    }
+
+  private:
+    /// What it would give next, and so remember.
+    Duty given(AnyQuantity value) const {
+        CurveState state = state_;
+        return task_->decide(state, AnyReading::of_bounded(value), task_->dead_band).value_or({});
+    }
+    const CurveTask* task_;
+    CurveState state_;
+};
+
 class Curve : public DecidePart {
   public:
     explicit Curve(CurveTask spec) : spec_(std::move(spec)) {}
 
     std::unique_ptr<Deciding> start() const override {
-        return decides(
-            [this, state = CurveState()](const DecideInput& in, DecideOutput& out) mutable {
-                out.duty = spec_.decide(state, in.reading, spec_.dead_band);
-            });
+        return std::make_unique<RunningCurve>(spec_);
     }
     std::vector<DecidePoint> points(const std::string&) const override { return {}; }
     std::string about(const DecideWords& words) const override {

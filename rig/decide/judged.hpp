@@ -14,10 +14,10 @@ template <class Spec, class State> class JudgedPart : public DecidePart {
     explicit JudgedPart(const Spec& spec) : spec_(spec) {}
 
     std::unique_ptr<Deciding> start() const override {
-        return decides(
-            [spec = spec_, state = State()](const DecideInput& in, DecideOutput& out) mutable {
-                out.truth = state.decide(spec, in.reading);
-            });
+        return decides_by_turns(*this, [spec = spec_, state = State()](const DecideInput& in,
+                                                                       DecideOutput& out) mutable {
+            out.truth = state.decide(spec, in.reading);
+        });
     }
     std::string about(const DecideWords& words) const override { return points_about(words, ""); }
     void turns(std::set<int64_t>& out) const override { points_turn(points(""), out); }

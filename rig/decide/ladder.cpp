@@ -17,8 +17,8 @@ class Ladder : public DecidePart {
     explicit Ladder(Stages stages) : stages_(std::move(stages)) {}
 
     std::unique_ptr<Deciding> start() const override {
-        return decides(
-            [this, state = LadderState()](const DecideInput& in, DecideOutput& out) mutable {
+        return decides_by_turns(
+            *this, [this, state = LadderState()](const DecideInput& in, DecideOutput& out) mutable {
                 out.stage = state.decide(
                     static_cast<uint8_t>(stages_.size()), [this](uint8_t i) { return stages_[i]; },
                     in.reading);

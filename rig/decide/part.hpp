@@ -10,6 +10,7 @@
 
 #include <functional>
 #include <memory>
+#include <optional>
 #include <set>
 #include <string>
 #include <vector>
@@ -31,11 +32,23 @@ struct DecideOutput {
     bool locked = false;
 };
 
+/// Values of a quantity, in thousandths, with both ends.
+struct Span {
+    int32_t lowest = INT32_MIN, highest = INT32_MAX;
+    bool has(AnyQuantity value) const {
+        return value.thousandths() >= lowest && value.thousandths() <= highest;
+    }
+};
+
 /// A decision at work: the core's block.
 class Deciding {
   public:
     virtual ~Deciding() = default;
     virtual void pass(const DecideInput& in, DecideOutput& out) = 0;
+    /// Which values it would make the same of as of the one that it has just seen, and remember the
+    /// same, as long as the truths that it goes by stay; nothing where time has a say, or where
+    /// that is not known.
+    virtual std::optional<Span> rests(AnyQuantity /*seen*/) const { return std::nullopt; }
     /// Another one that remembers the same.
     virtual std::unique_ptr<Deciding> copy() const = 0;
 };
@@ -112,6 +125,31 @@ class DecidePart {
     /// A plain threshold has a quick way of its own; of all others null.
     virtual const ThresholdSpec<AnyQuantity>* plain() const { return nullptr; }
 };
+
+/// Where a value stands among some, in order, from which on it looks another way than below.
+Span span_between(const std::vector<int64_t>& turns, AnyQuantity value);
+/// As `decides`, of one that tells values apart by its turns alone, and in a second pass of the
+/// same makes nothing else of it.
+template <class Pass>
+std::unique_ptr<Deciding> decides_by_turns(const DecidePart& part, Pass pass) {
+    class One : public Deciding {
+      public:
+        One(Pass pass, std::vector<int64_t> turns)
+            : pass_(std::move(pass)), turns_(std::move(turns)) {}
+        void pass(const DecideInput& in, DecideOutput& out) override { pass_(in, out); }
+        std::optional<Span> rests(AnyQuantity seen) const override {
+            return span_between(turns_, seen);
+        }
+        std::unique_ptr<Deciding> copy() const override { return std::make_unique<One>(*this); }
+
+      private:
+        Pass pass_;
+        std::vector<int64_t> turns_;
+    };
+    std::set<int64_t> turns;
+    part.turns(turns);
+    return std::make_unique<One>(std::move(pass), std::vector<int64_t>(turns.begin(), turns.end()));
+}
 
 /// Its points, or none of a decision without a quantity.
 inline std::vector<DecidePoint> points_of(const Decide& decide) {

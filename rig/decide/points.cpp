@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 namespace zorilla::rig {
@@ -12,6 +13,16 @@ DecidePoint point_of(const ThresholdSpec<AnyQuantity>& spec, const std::string& 
     return {spec.threshold, spec.release, name + (spec.side == Side::below ? " below" : " above"),
             [spec](AnyQuantity v) { return spec.reached_by(v); },
             [spec](AnyQuantity v) { return spec.released_by(v); }};
+}
+
+Span span_between(const std::vector<int64_t>& turns, AnyQuantity value) {
+    Span out;
+    const auto next = std::upper_bound(turns.begin(), turns.end(), int64_t{value.thousandths()});
+    if (next != turns.begin())
+        out.lowest = static_cast<int32_t>(next[-1]);
+    if (next != turns.end())
+        out.highest = static_cast<int32_t>(*next - 1);
+    return out;
 }
 
 uint16_t code_of_point(const Sense& sense, const std::function<bool(AnyQuantity)>& turned,

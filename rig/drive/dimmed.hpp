@@ -15,7 +15,7 @@ class DimmedPart : public PlainPart {
     std::unique_ptr<DriveWork> start() const override {
         if (fade_ <= Duration{})
             return nullptr;
-        return works(
+        return works_towards(
             [fade = fade_, state = FadeFromStart()](const DriveInput& in, Driven& out) mutable {
                 out.value = state.pass(fade, in.now, in.wish.value.duty());
             });

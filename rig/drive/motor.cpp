@@ -14,7 +14,8 @@ class Motor : public DrivePart {
     explicit Motor(const FanSpec& spec) : spec_(spec) {}
 
     std::unique_ptr<DriveWork> start() const override {
-        return works([spec = spec_, state = FanState()](const DriveInput& in, Driven& out) mutable {
+        const auto pass = [spec = spec_, state = FanState()](const DriveInput& in,
+                                                             Driven& out) mutable {
             const Driving<Duty> next =
                 state.pass(spec, in.now, {in.wish.value.duty(), in.wish.cause, in.wish.claim},
                            in.turns, in.reset);
@@ -24,7 +25,8 @@ class Motor : public DrivePart {
                 out.asked = next.value;
                 out.is_on = false;
             }
-        });
+        };
+        return spec_.looks_for_stalls() ? works(pass) : works_towards(pass);
     }
     std::string about(const DriveWords& words) const override {
         std::string out;

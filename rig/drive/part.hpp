@@ -43,6 +43,9 @@ class DriveWork {
     virtual ~DriveWork() = default;
     /// \param out  what is asked for; afterwards what comes of it
     virtual void pass(const DriveInput& in, Driven& out) = 0;
+    /// Whether more passes of the same, however late, would change nothing but when the last one
+    /// was. \param in, out  of the pass that it has just made
+    virtual bool rests(const DriveInput& /*in*/, const Driven& /*out*/) const { return false; }
     /// Another one that remembers the same.
     virtual std::unique_ptr<DriveWork> copy() const = 0;
 };
@@ -52,6 +55,23 @@ template <class Pass> std::unique_ptr<DriveWork> works(Pass pass) {
       public:
         explicit One(Pass pass) : pass_(std::move(pass)) {}
         void pass(const DriveInput& in, Driven& out) override { pass_(in, out); }
+        std::unique_ptr<DriveWork> copy() const override { return std::make_unique<One>(*this); }
+
+      private:
+        Pass pass_;
+    };
+    return std::make_unique<One>(std::move(pass));
+}
+
+/// Likewise of one that is on its way to a duty, and rests once it is there.
+template <class Pass> std::unique_ptr<DriveWork> works_towards(Pass pass) {
+    class One : public DriveWork {
+      public:
+        explicit One(Pass pass) : pass_(std::move(pass)) {}
+        void pass(const DriveInput& in, Driven& out) override { pass_(in, out); }
+        bool rests(const DriveInput& in, const Driven& out) const override {
+            return out.value == in.wish.value && out.cause == in.wish.cause;
+        }
         std::unique_ptr<DriveWork> copy() const override { return std::make_unique<One>(*this); }
 
       private:

@@ -94,6 +94,7 @@ RunningRig::RunningRig(const Rig& rig)
 
 bool RunningRig::pass(Instant now, const Raw* raws) {
     bool changed = false;
+    before_ = now_;
     now_ = now;
     for (Sense& sense : senses_) {
         const Raw raw = *raws++;
@@ -113,15 +114,21 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
     if (changed || !begun_)
         for (const Given& lost : lost_)
             changed |= put(lost.fact, zorilla::truth_of(!readings_[lost.source].ok()));
+    moved_ = !begun_;
     begun_ = true;
     for (const Given& given : given_)
         changed |= put(given.fact, truth_of(readings_[given.source]));
     for (Threshold& threshold : thresholds_)
         changed |=
             put(threshold.fact, threshold.state.decide(threshold.spec, readings_[threshold.of]));
-    for (Rise& rise : rises_)
-        changed |= put(rise.fact, rise.pass(truths_[rise.of]));
+    if (rises_at_ != turns_) {
+        rises_at_ = turns_;
+        for (Rise& rise : rises_)
+            changed |= put(rise.fact, rise.pass(truths_[rise.of]));
+    }
     for (Decide& decide : decides_) {
+        if (is_at_rest(decide))
+            continue;
         changed |= run(decide, now);
         for (Rise& rise : decide.rises)
             changed |= put(rise.fact, rise.pass(truths_[rise.of]));
@@ -144,8 +151,10 @@ bool RunningRig::drive(Instant now) {
     for (size_t i = 0; i < drives_.size(); ++i) {
         Drive& drive = drives_[i];
         Driven& driven = drivens_[i];
-        if (!tests && !driven.tested && is_at_rest(drive, now))
+        if (!tests && !driven.tested && is_at_rest(drive, now)) {
+            drive.skipped = true;
             continue;
+        }
         Driven next;
         run(drive, now, next);
         next.is_wanted = next.value.any();
@@ -156,6 +165,7 @@ bool RunningRig::drive(Instant now) {
         changed |= next.is_on != driven.is_on || next.cause != driven.cause ||
                    next.claim != driven.claim || next.tested != driven.tested ||
                    (drive.in_turn && next.asked != driven.asked);
+        moved_ = moved_ || next.value != driven.value;
         driven = next;
     }
     return changed;
@@ -200,6 +210,10 @@ bool RunningRig::run(Machine& machine, Instant now) {
 }
 
 bool RunningRig::run(Hand& running, Instant now) {
+    // Who has nothing in hand stays so until a truth changes.
+    if (running.at == turns_ && running.state.is_taken() == Truth::no)
+        return false;
+    running.at = turns_;
     const rig::Drive::TakeOver& hand = *running.hand;
     const Truth take = evaluate(hand.take, running.take);
     return put(hand.fact,
@@ -308,12 +322,22 @@ void RunningRig::run(Drive& running, Instant now, Driven& out) {
     running.rests = !running.work && !running.moves;
     if (!running.work)
         return;
+    if (running.skipped) { // it knows when its last pass was
+        Driven same;
+        running.last.now = before_;
+        running.work->pass(running.last, same);
+        running.skipped = false;
+    }
     DriveInput in{now, wish, in_pattern};
     if (drive.turns)
         in.turns = zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0);
     in.reset = evaluate(drive.reset, running.reset);
     in.blocked = is_blocked(drive);
     running.work->pass(in, out);
+    running.rests =
+        !running.moves && !drive.turns && !drive.never_with && running.work->rests(in, out);
+    if (running.rests)
+        running.last = in;
 }
 
 bool RunningRig::run(Decide& running, Instant now) {
@@ -323,10 +347,32 @@ bool RunningRig::run(Decide& running, Instant now) {
                          evaluate(decide.reset, running.reset)};
     DecideOutput out;
     running.deciding->pass(in, out);
-    if (decide.gives != Gives::duty)
-        return take(running, in, out);
-    duties_[running.index] = out.duty; // which no truth is made of
+    if (decide.gives != Gives::duty) {
+        const bool changed = take(running, in, out);
+        look_for_rest(running, changed);
+        return changed;
+    }
+    // No truth is made of it.
+    look_for_rest(running, duties_[running.index].value_or({}) != out.duty.value_or({}));
+    duties_[running.index] = out.duty;
     return false;
+}
+
+/// Once it has made the same of a few readings, it is worth to ask which others it would make the
+/// same of.
+void RunningRig::look_for_rest(Decide& running, bool changed) {
+    constexpr uint8_t enough = 4;
+    running.rests.reset();
+    running.quiet = changed || running.waits ? 0 : static_cast<uint8_t>(running.quiet + 1);
+    if (running.quiet < enough)
+        return;
+    running.quiet = 0;
+    const AnyReading reading =
+        running.decide->judges ? readings_[running.decide->of] : AnyReading();
+    if (running.decide->judges && !reading.ok())
+        return;
+    running.rests = running.deciding->rests(reading.value_or({}));
+    running.at = turns_;
 }
 
 bool RunningRig::take(Decide& running, const DecideInput& in, DecideOutput& out) {
@@ -344,8 +390,11 @@ bool RunningRig::take(Decide& running, const DecideInput& in, DecideOutput& out)
                                  : at_least(out.stage, rig_->facts[fact].number));
     if (!decide.has_truth())
         return changed;
-    if (decide.lasting)
-        out.truth = running.lasting.pass(*decide.lasting, in.now, out.truth);
+    if (decide.lasting) {
+        const Truth judged = out.truth;
+        out.truth = running.lasting.pass(*decide.lasting, in.now, judged);
+        running.waits = out.truth != judged;
+    }
     if (decide.times > 0)
         out.truth = running.counter.pass(decide.times, out.truth, in.reset);
     return put(decide.fact, out.truth) || changed;

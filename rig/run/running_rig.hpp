@@ -22,6 +22,8 @@ class RunningRig {
     bool pass(Instant now, const Raw* raws);
     /// What the last pass has returned.
     bool changed() const { return changed_; }
+    /// Whether any output's value differs from the pass before.
+    bool moved() const { return moved_; }
 
     const Rig& rig() const { return *rig_; }
     /// One for each of `rig().sources`.
@@ -99,6 +101,10 @@ class RunningRig {
         Known when{}, reset{};
         std::vector<size_t> facts{}; ///< of its stages, or of its being locked
         std::vector<Rise> rises{};   ///< of its own truth
+        bool waits = false;          ///< whether its truth does not last yet
+        uint8_t quiet = 0;           ///< passes without anything new, as far as they are counted
+        std::optional<Span> rests{}; ///< values that nothing new comes of, until a truth changes
+        uint32_t at = 0;             ///< when that was found, as of `turns_`
     };
     struct Machine {
         const RigMachine* machine;
@@ -115,6 +121,7 @@ class RunningRig {
         uint8_t senses;
         HandState state{};
         Known take{}, back{};
+        uint32_t at = 0; ///< when it was last looked at, as of `turns_`
     };
     struct Drive {
         const rig::Drive* drive;
@@ -130,6 +137,8 @@ class RunningRig {
         uint32_t at = 0;               ///< when that was made, as of `turns_`
         bool moves = false;            ///< whether one of `moving` may ask for another value now
         bool rests = false;            ///< whether it stays as it is until a truth changes
+        bool skipped = false;          ///< whether `work` has missed passes while it did
+        DriveInput last{};             ///< what `work` was given then
         Duration rests_for{};          ///< of a relay: and for so long from `since`; 0: for ever
         Instant since{};               ///< when a relay was last switched, or had its first pass
         bool runs = false;             ///< whether a relay has had a pass
@@ -147,6 +156,16 @@ class RunningRig {
         return drive.rests && drive.at == turns_ &&
                (drive.rests_for == Duration{} || now - drive.since < drive.rests_for);
     }
+    /// Whether a decision makes of a reading what it did in the pass before, without being asked.
+    bool is_at_rest(const Decide& decide) const {
+        if (!decide.rests || decide.at != turns_)
+            return false;
+        if (!decide.decide->judges)
+            return true;
+        const AnyReading reading = readings_[decide.decide->of];
+        return reading.ok() && decide.rests->has(reading.value_or({}));
+    }
+    void look_for_rest(Decide& decide, bool changed);
     bool drive(Instant now);
     const WishOf<AnyValue>& wish_of(Drive& drive, Instant now);
     /// Guards go on behind a self-test, and know nothing of it.
@@ -202,15 +221,16 @@ class RunningRig {
 
     const Rig* rig_;
     uint32_t turns_ = 1; ///< counts each truth that has changed
-    bool changed_ = true;
+    bool changed_ = true, moved_ = true;
     bool begun_ = false;
-    Instant now_{};
+    Instant now_{}, before_{}; ///< of the last pass, and of the one before
     std::vector<Sense> senses_;
     std::vector<Sense> derived_;
     std::vector<Given> given_;
     std::vector<Given> lost_;
     std::vector<Threshold> thresholds_;
     std::vector<Rise> rises_; ///< of sensors and plain thresholds
+    uint32_t rises_at_ = 0;   ///< when they were last looked at, as of `turns_`
     std::vector<Decide> decides_;
     std::vector<Machine> machines_;
     std::vector<Reading<Stage>> stages_;
