@@ -94,6 +94,7 @@ RunningRig::RunningRig(const Rig& rig)
 
 bool RunningRig::pass(Instant now, const Raw* raws) {
     bool changed = false;
+    ++passes_;
     before_ = now_;
     now_ = now;
     for (Sense& sense : senses_) {
@@ -110,11 +111,27 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
     }
     for (Sense& derived : derived_)
         changed |= run(derived, now, Raw());
+    moved_ = !begun_;
+    if (changed || !is_quiet())
+        changed = decide_all(now, changed);
+    for (Machine& machine : machines_)
+        if (!is_at_rest(machine))
+            changed |= run(machine, now);
+    for (Hand& hand : hands_)
+        if (!is_at_rest(hand))
+            changed |= run(hand, now);
+    if (!rig_->shutdown.order.empty())
+        changed |= shut_down(now);
+    changed |= drive(now);
+    return changed_ = changed;
+}
+
+/// All that is made of readings. \param changed  whether a health has
+bool RunningRig::decide_all(Instant now, bool changed) {
     // What is lost is a matter of health alone.
     if (changed || !begun_)
         for (const Given& lost : lost_)
             changed |= put(lost.fact, zorilla::truth_of(!readings_[lost.source].ok()));
-    moved_ = !begun_;
     begun_ = true;
     for (const Given& given : given_)
         changed |= put(given.fact, truth_of(readings_[given.source]));
@@ -133,28 +150,54 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
         for (Rise& rise : decide.rises)
             changed |= put(rise.fact, rise.pass(truths_[rise.of]));
     }
-    for (Machine& machine : machines_)
-        changed |= run(machine, now);
-    for (Hand& hand : hands_)
-        changed |= run(hand, now);
-    if (!rig_->shutdown.order.empty())
-        changed |= shut_down(now);
-    changed |= drive(now);
-    return changed_ = changed;
+    quiet_at_ = 0;
+    if (!changed)
+        look_for_quiet();
+    return changed;
+}
+
+void RunningRig::look_for_quiet() {
+    if (rises_at_ != turns_)
+        return;
+    for (const Decide& decide : decides_)
+        if (!is_at_rest(decide))
+            return;
+    quiet_.clear();
+    const auto keep = [this](size_t source, Span span) {
+        if (!readings_[source].ok())
+            return; // another health would be a change
+        for (Quiet& quiet : quiet_)
+            if (quiet.source == source) {
+                quiet.span.lowest = std::max(quiet.span.lowest, span.lowest);
+                quiet.span.highest = std::min(quiet.span.highest, span.highest);
+                return;
+            }
+        quiet_.push_back({source, span});
+    };
+    for (const Given& given : given_) {
+        const int32_t is = readings_[given.source].value_or({}).thousandths();
+        keep(given.source, {is, is});
+    }
+    for (const Threshold& threshold : thresholds_)
+        keep(threshold.of, threshold.rests(truths_[threshold.fact] == Truth::yes));
+    for (const Decide& decide : decides_)
+        if (decide.decide->judges)
+            keep(decide.decide->of, *decide.rests);
+    quiet_at_ = turns_;
 }
 
 bool RunningRig::drive(Instant now) {
     const bool tests = rig_->self_test.when.given() &&
                        test_.pass(rig_->self_test.each, static_cast<uint8_t>(drives_.size()), now,
                                   rig_->self_test.when.condition.evaluate(truths_.data()));
+    if (!tests && are_at_rest(now))
+        return false;
     bool changed = false;
     for (size_t i = 0; i < drives_.size(); ++i) {
         Drive& drive = drives_[i];
         Driven& driven = drivens_[i];
-        if (!tests && !driven.tested && is_at_rest(drive, now)) {
-            drive.skipped = true;
+        if (!tests && !driven.tested && is_at_rest(drive, now))
             continue;
-        }
         Driven next;
         run(drive, now, next);
         next.is_wanted = next.value.any();
@@ -168,7 +211,26 @@ bool RunningRig::drive(Instant now) {
         moved_ = moved_ || next.value != driven.value;
         driven = next;
     }
+    look_for_rest(now);
     return changed;
+}
+
+void RunningRig::look_for_rest(Instant now) {
+    drives_at_ = 0;
+    Duration least{};
+    for (size_t i = 0; i < drives_.size(); ++i) {
+        const Drive& drive = drives_[i];
+        if (drivens_[i].tested || !is_at_rest(drive, now))
+            return;
+        if (drive.rests_for == Duration{})
+            continue;
+        const Duration left = drive.rests_for - (now - drive.since);
+        if (least == Duration{} || left < least)
+            least = left;
+    }
+    drives_at_ = turns_;
+    drives_since_ = now;
+    drives_for_ = least;
 }
 
 Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
@@ -182,9 +244,6 @@ Truth RunningRig::fact_of(const Machine& machine, const Fact& fact) const {
 }
 
 bool RunningRig::run(Machine& machine, Instant now) {
-    // Where nothing has changed, and no time leads on, it stays.
-    if (machine.at == turns_ && !machine.moved && !machine.timed[machine.state.state()])
-        return false;
     machine.at = turns_;
     const RigMachine& spec = *machine.machine;
     size_t asked = 0;
@@ -210,9 +269,6 @@ bool RunningRig::run(Machine& machine, Instant now) {
 }
 
 bool RunningRig::run(Hand& running, Instant now) {
-    // Who has nothing in hand stays so until a truth changes.
-    if (running.at == turns_ && running.state.is_taken() == Truth::no)
-        return false;
     running.at = turns_;
     const rig::Drive::TakeOver& hand = *running.hand;
     const Truth take = evaluate(hand.take, running.take);
@@ -322,12 +378,12 @@ void RunningRig::run(Drive& running, Instant now, Driven& out) {
     running.rests = !running.work && !running.moves;
     if (!running.work)
         return;
-    if (running.skipped) { // it knows when its last pass was
+    if (running.worked + 1 != passes_) { // it rested, and knows when its last pass was
         Driven same;
         running.last.now = before_;
         running.work->pass(running.last, same);
-        running.skipped = false;
     }
+    running.worked = passes_;
     DriveInput in{now, wish, in_pattern};
     if (drive.turns)
         in.turns = zorilla::truth_of(readings_[*drive.turns].value_or({}).thousandths() > 0);

@@ -91,6 +91,16 @@ class RunningRig {
         ThresholdSpec<AnyQuantity> spec;
         size_t of;
         ThresholdState state;
+        /// Values that leave it as it is. \param holds  whether it is yes
+        Span rests(bool holds) const {
+            const int32_t at = spec.threshold.thousandths(), release = spec.release.thousandths();
+            Span out;
+            if (spec.side == Side::below)
+                (holds ? out.highest : out.lowest) = holds ? release - 1 : at;
+            else
+                (holds ? out.lowest : out.highest) = holds ? release + 1 : at;
+            return out;
+        }
     };
     struct Decide {
         const rig::Decide* decide;
@@ -137,8 +147,8 @@ class RunningRig {
         uint32_t at = 0;               ///< when that was made, as of `turns_`
         bool moves = false;            ///< whether one of `moving` may ask for another value now
         bool rests = false;            ///< whether it stays as it is until a truth changes
-        bool skipped = false;          ///< whether `work` has missed passes while it did
-        DriveInput last{};             ///< what `work` was given then
+        DriveInput last{};             ///< what `work` was given when it came to rest
+        uint32_t worked = 0;           ///< the last pass that it was given anything in
         Duration rests_for{};          ///< of a relay: and for so long from `since`; 0: for ever
         Instant since{};               ///< when a relay was last switched, or had its first pass
         bool runs = false;             ///< whether a relay has had a pass
@@ -147,11 +157,21 @@ class RunningRig {
         bool in_turn = false; ///< whether a person goes through several values
     };
 
+    /// Who has nothing in hand stays so until a truth changes.
+    bool is_at_rest(const Hand& hand) const {
+        return hand.at == turns_ && hand.state.is_taken() == Truth::no;
+    }
     bool run(Hand& hand, Instant now);
     bool shut_down(Instant now);
     void run(Drive& drive, Instant now, Driven& out);
     void run_relay(Drive& drive, Instant now, Driven& out) const;
-    /// Whether an output is what it was in the pass before, without being asked.
+    /// Whether all outputs are what they were in the pass before, without being asked.
+    bool are_at_rest(Instant now) const {
+        return drives_at_ == turns_ &&
+               (drives_for_ == Duration{} || now - drives_since_ < drives_for_);
+    }
+    void look_for_rest(Instant now);
+    /// Likewise of one.
     bool is_at_rest(const Drive& drive, Instant now) const {
         return drive.rests && drive.at == turns_ &&
                (drive.rests_for == Duration{} || now - drive.since < drive.rests_for);
@@ -166,6 +186,17 @@ class RunningRig {
         return reading.ok() && decide.rests->has(reading.value_or({}));
     }
     void look_for_rest(Decide& decide, bool changed);
+    bool decide_all(Instant now, bool changed);
+    /// Whether all that judges readings would make of them what it did in the pass before.
+    bool is_quiet() const {
+        if (quiet_at_ != turns_)
+            return false;
+        for (const Quiet& quiet : quiet_)
+            if (!quiet.span.has(readings_[quiet.source].value_or({})))
+                return false;
+        return true;
+    }
+    void look_for_quiet();
     bool drive(Instant now);
     const WishOf<AnyValue>& wish_of(Drive& drive, Instant now);
     /// Guards go on behind a self-test, and know nothing of it.
@@ -210,6 +241,10 @@ class RunningRig {
     }
     bool run(Decide& decide, Instant now);
     bool take(Decide& decide, const DecideInput& in, DecideOutput& out);
+    /// Where nothing has changed, and no time leads on, it stays.
+    bool is_at_rest(const Machine& machine) const {
+        return machine.at == turns_ && !machine.moved && machine.timed[machine.state.state()] == 0;
+    }
     bool run(Machine& machine, Instant now);
     Truth fact_of(const Machine& machine, const Fact& fact) const;
     bool put(size_t fact, Truth next) {
@@ -220,7 +255,8 @@ class RunningRig {
     }
 
     const Rig* rig_;
-    uint32_t turns_ = 1; ///< counts each truth that has changed
+    uint32_t turns_ = 1;  ///< counts each truth that has changed
+    uint32_t passes_ = 0; ///< counts
     bool changed_ = true, moved_ = true;
     bool begun_ = false;
     Instant now_{}, before_{}; ///< of the last pass, and of the one before
@@ -232,6 +268,13 @@ class RunningRig {
     std::vector<Rise> rises_; ///< of sensors and plain thresholds
     uint32_t rises_at_ = 0;   ///< when they were last looked at, as of `turns_`
     std::vector<Decide> decides_;
+    /// Values of a source that nothing new comes of.
+    struct Quiet {
+        size_t source;
+        Span span;
+    };
+    std::vector<Quiet> quiet_;
+    uint32_t quiet_at_ = 0; ///< when that was found, as of `turns_`; 0: it is not known
     std::vector<Machine> machines_;
     std::vector<Reading<Stage>> stages_;
     std::vector<Reading<Duty>> duties_;
@@ -239,6 +282,10 @@ class RunningRig {
     ShutdownState shutdown_;
     SelfTestState test_;
     std::vector<Drive> drives_;
+    /// All of them rest while no truth changes, and for so long from then on; 0: for ever.
+    uint32_t drives_at_ = 0;
+    Instant drives_since_{};
+    Duration drives_for_{};
     std::vector<AnyReading> readings_;
     std::vector<Truth> truths_;
     std::vector<Driven> drivens_;

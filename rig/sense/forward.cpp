@@ -41,21 +41,31 @@ double AnalogueModel::exact(double value) const {
     return share(value) * static_cast<double>(uint64_t{1} << bits);
 }
 
+/// The code of one that something is wrong with, not rounded.
+static double faulty_code(const AnalogueModel& model, double value, Fault fault, double full) {
+    return fault == Fault::open      ? model.open_share * full
+           : fault == Fault::shorted ? model.short_share * full
+           : fault == Fault::swapped ? model.swapped_share * full
+                                     : model.share(value) * full;
+}
+
 Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
                       double more_noise) const {
-    if (fault == Fault::stuck && before.taken())
-        return before;
-    if (fault == Fault::dropped)
-        return {};
     const auto full = static_cast<double>(uint64_t{1} << bits);
-    const double code = fault == Fault::open      ? open_share * full
-                        : fault == Fault::shorted ? short_share * full
-                        : fault == Fault::swapped ? swapped_share * full
-                                                  : exact(value);
-    const double deviation = noise + more_noise;
-    const double noisy = deviation > 0 ? code + deviation * random.normal() : code;
+    double code = 0;
+    if (fault == Fault::none) {
+        code = share(value) * full;
+    } else {
+        if (fault == Fault::stuck && before.taken())
+            return before;
+        if (fault == Fault::dropped)
+            return {};
+        code = faulty_code(*this, value, fault, full);
+    }
+    if (const double deviation = noise + more_noise; deviation > 0)
+        code += deviation * random.normal();
     // What is left of it is not below 0, and so is rounded down.
-    return Raw(static_cast<int64_t>(std::clamp(noisy + 0.5, 0.0, full - 1)));
+    return Raw(static_cast<int64_t>(std::clamp(code + 0.5, 0.0, full - 1)));
 }
 
 double DividerModel::share(double ohms) const {

@@ -120,6 +120,18 @@ bool read_climate(PartReader& in, std::optional<Climate>& out) {
     return sound && rows != nullptr && t && h;
 }
 
+/// What a sensor that is warm reads at each code.
+std::shared_ptr<const std::vector<AnyReading>> warm_readings(const GasSpec& spec, GasState state) {
+    auto out = std::make_shared<std::vector<AnyReading>>();
+    const CodeRange range = spec.code_range();
+    const PowerLaw law = spec.law();
+    (void)state.read(spec, range, law, Instant(), Sample(), 0);
+    for (uint32_t code = 0; code <= spec.full_scale(); ++code)
+        out->push_back(any(state.read(spec, range, law, Instant() + spec.warm_up(),
+                                      Sample(static_cast<uint16_t>(code)), 0)));
+    return out;
+}
+
 ReadPart read_gas_sensor(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     FilterSpec filters;
@@ -181,11 +193,19 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
                               point.millionths / 1e6);
     };
     const auto ohms = gas_ohms(*zero, ppm(points[0]), ppm(points[1]));
+    const GasState cold(spec.load(), of<Resistance>(zero));
+    // Where no climate has a say, a reading is one of the code alone once the sensor is warm.
+    const auto by_code = climate ? nullptr : warm_readings(spec, cold);
     out.part = std::make_shared<SensePart>(
         with_filters(filters, starts([spec, climate, range = spec.code_range(), law = spec.law(),
-                                      state = GasState(spec.load(), of<Resistance>(zero))](
-                                         Instant now, Raw raw, const AnyReading* sources,
-                                         AnyReading* to) mutable {
+                                      by_code, state = cold,
+                                      warm = false](Instant now, Raw raw, const AnyReading* sources,
+                                                    AnyReading* to) mutable {
+                         if (warm && raw.bits() >= 0 &&
+                             raw.bits() < static_cast<int64_t>(by_code->size())) {
+                             *to = (*by_code)[static_cast<size_t>(raw.bits())];
+                             return;
+                         }
                          int16_t correction = 0;
                          if (climate) {
                              const AnyReading t = sources[climate->temperature];
@@ -198,6 +218,7 @@ ReadPart read_gas_sensor(PartReader& in, Sense& out) {
                                                       as<RelativeHumidity>(h).value_or({}));
                          }
                          *to = any(state.read(spec, range, law, now, raw.sample(), correction));
+                         warm = !climate && to->ok();
                      })),
         climate
             ? ForwardModel([divider, ohms, climate, bits = in.converter_bits](
