@@ -24,7 +24,13 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
         sensor.counts = sense.raw == rig::RawKind::edges;
         // Who is late by less than half a pass is on time.
         sensor.every = sense.every.thousandths() - plan.every / 2;
-        sensor.around.noise = wiring.seen()[i].noise;
+        sensor.seen = &wiring.seen()[i];
+        sensor.around.noise = sensor.seen->noise;
+        sensor.strays = !plan.gains.empty();
+        if (sensor.strays) {
+            sensor.gain = plan.gains[i];
+            sensor.offset = plan.offsets[i];
+        }
     }
     const rig::Rig& parts = plan.made_of == nullptr ? wiring.rig() : *plan.made_of;
     for (const rig::Sense& sense : parts.senses)
@@ -96,20 +102,23 @@ void WorldAround::look() {
     if (life_.seconds() >= quiet_until_)
         break_and_mend();
     const int64_t now = life_.milliseconds();
-    for (size_t i = 0; i < sensors_.size(); ++i)
-        raws_[i] = read(i, now);
+    const double* const values = life_.values();
+    const rig::ForwardModel* forward = forward_.data();
+    rig::Raw* raw = raws_.data();
+    for (Sensor& sensor : sensors_)
+        *raw++ = read(sensor, *forward++, values, now);
 }
 
-rig::Raw WorldAround::read(size_t index, int64_t now) {
-    const WorldWiring::Seen& seen = wiring_->seen()[index];
-    Sensor& sensor = sensors_[index];
+inline rig::Raw WorldAround::read(Sensor& sensor, const rig::ForwardModel& forward,
+                                  const double* values, int64_t now) {
+    const WorldWiring::Seen& seen = *sensor.seen;
     if (!seen.looks)
         return {};
-    double value = seen.fixed ? seen.value : life_.value(seen.of);
+    double value = seen.fixed ? seen.value : values[seen.of];
     if (seen.turned)
         value = seen.from - value;
-    if (!plan_.gains.empty())
-        value = value * plan_.gains[index] + plan_.offsets[index];
+    if (sensor.strays)
+        value = value * sensor.gain + sensor.offset;
     if (seen.judged)
         value = value >= seen.above ? 1 : 0;
     if (seen.lag > 0) {
@@ -126,12 +135,12 @@ rig::Raw WorldAround::read(size_t index, int64_t now) {
         return sensor.raw;
     rig::Surroundings& around = sensor.around;
     around.value = value;
-    around.celsius = around.second = seen.has_at ? life_.value(seen.at) : seen.celsius;
+    around.celsius = around.second = seen.has_at ? values[seen.at] : seen.celsius;
     if (seen.damp)
-        around.humidity = life_.value(seen.humidity);
+        around.humidity = values[seen.humidity];
     if (sensor.counts)
         around.seconds = sensor.any ? static_cast<double>(now - sensor.read_at) / 1000 : 0;
-    const rig::Raw raw = forward_[index](around, noise_, sensor.fault, sensor.raw);
+    const rig::Raw raw = forward(around, noise_, sensor.fault, sensor.raw);
     sensor.any = true;
     sensor.read_at = now;
     sensor.read_with = sensor.fault;

@@ -129,10 +129,13 @@ class WorldAround : public Surroundings {
     void look();
     void break_and_mend();
     struct Sensor {
+        const WorldWiring::Seen* seen = nullptr;
+        double gain = 1, offset = 0; ///< how much it is off as a whole
         rig::Raw raw;
         double felt = 0;  ///< behind its lag
         double stays = 0; ///< the share of a difference that is still there a pass later
         bool any = false;
+        bool strays = false;                        ///< whether it is off at all
         bool goes_by_level = false, counts = false; ///< what its pin is
         int64_t every = 0;                          ///< ms, less half a pass
         int64_t next = 0;                           ///< when it is read again
@@ -140,7 +143,8 @@ class WorldAround : public Surroundings {
         rig::Fault fault = rig::Fault::none, read_with = rig::Fault::none;
         rig::Surroundings around{};
     };
-    rig::Raw read(size_t sense, int64_t now);
+    rig::Raw read(Sensor& sensor, const rig::ForwardModel& forward, const double* values,
+                  int64_t now);
 
     const WorldWiring* wiring_;
     AroundPlan plan_;

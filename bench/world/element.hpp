@@ -82,8 +82,8 @@ class Element {
     /// Whether its states are where they may be; where they are not, a step ends there.
     virtual bool is_within(const double* /*states*/) const { return true; }
     virtual bool has_bounds() const { return false; }
-    /// Its values from its states.
-    virtual void tell(const double* /*states*/, double* /*values*/) const {}
+    /// Its values from its states. \return  whether it has any
+    virtual bool tell(const double* /*states*/, double* /*values*/) const { return false; }
     /// The largest share of itself by which a state may go towards its goal in a second.
     virtual double fastest() const { return 0; }
 };

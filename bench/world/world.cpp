@@ -66,7 +66,8 @@ WorldLife::WorldLife(const World& world, uint64_t seed, double begins)
         element->begin(states_.data(), values_.data());
     settle();
     for (const auto& element : world.elements)
-        element->tell(states_.data(), values_.data());
+        if (element->tell(states_.data(), values_.data()))
+            tellers_.push_back(element.get());
 }
 
 Moment WorldLife::moment_at(double seconds) const {
@@ -147,7 +148,7 @@ void WorldLife::go_on(int64_t milliseconds) {
         stand_at(to);
     if (!goes_on || !is_within())
         go_on_by_steps(from, to);
-    for (const auto& element : world_->elements)
+    for (const Element* element : tellers_)
         element->tell(states_.data(), values_.data());
 }
 

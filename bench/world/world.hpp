@@ -107,6 +107,7 @@ class WorldLife {
 
     const World& world() const { return *world_; }
     double value(uint32_t i) const { return values_[i]; }
+    const double* values() const { return values_.data(); }
     double state(uint32_t i) const { return states_[i]; }
     /// How much of an output there is, from 0 to 1.
     void set(uint32_t output_value, double share) {
@@ -147,6 +148,7 @@ class WorldLife {
     bool in_step_ = false;
     double begun_ = 0, length_ = 0; ///< of the step that is being taken, s
     std::vector<double> states_, values_;
+    std::vector<const Element*> tellers_; ///< those with values of their states
     /// How a state goes in a step: from where, and the two factors of its parabola.
     struct Way {
         double from, first, curved;

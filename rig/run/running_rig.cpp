@@ -105,7 +105,7 @@ bool RunningRig::pass(Instant now, const Raw* raws) {
             AnyReading& reading = readings_[sense.source];
             changed |= next.health() != reading.health();
             reading = next;
-        } else {
+        } else if (!sense.rests || raw.bits() != sense.seen.bits()) {
             changed |= run(sense, now, raw);
         }
     }

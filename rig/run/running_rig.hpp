@@ -70,6 +70,8 @@ class RunningRig {
         Own<Block> block;
         size_t source;
         size_t sources;
+        Raw seen{};         ///< in the pass before
+        bool rests = false; ///< whether nothing comes of that once more
     };
     /// A truth that a reading gives by itself, or that it is lost.
     struct Given {
@@ -237,6 +239,8 @@ class RunningRig {
         const AnyReading* const last = reading + sense.sources - 1;
         const Health before = reading->health(), last_before = last->health();
         sense.block->pass(now, raw, readings_.data(), reading);
+        sense.rests = raw.taken() && raw.bits() == sense.seen.bits() && sense.block->rests(raw);
+        sense.seen = raw;
         return reading->health() != before || last->health() != last_before;
     }
     bool run(Decide& decide, Instant now);

@@ -6,6 +6,26 @@ namespace zorilla::rig {
 
 namespace {
 
+class DigitalBlock : public Block {
+  public:
+    explicit DigitalBlock(const DigitalInputSpec& spec) : spec_(spec) {}
+    void pass(Instant now, Raw raw, const AnyReading*, AnyReading* to) override {
+        truth_ = state_.read(spec_, now, raw.level());
+        *to = reading_of(truth_);
+    }
+    /// Once a level is taken for what it is, it counts for nothing how long it has been there.
+    bool rests(Raw seen) const override {
+        return seen.level().taken() && truth_ != Truth::unknown &&
+               (seen.level().level() == spec_.active()) == (truth_ == Truth::yes);
+    }
+    std::unique_ptr<Block> copy() const override { return std::make_unique<DigitalBlock>(*this); }
+
+  private:
+    DigitalInputSpec spec_;
+    DigitalInputState state_;
+    Truth truth_ = Truth::unknown;
+};
+
 ReadPart read_digital_input(PartReader& in, Sense& out) {
     TableReader& keys = in.keys;
     keys.require("active", "the level that means yes, \"low\" or \"high\"", "\"low\"");
@@ -19,10 +39,7 @@ ReadPart read_digital_input(PartReader& in, Sense& out) {
     out.about = fmt::format("digital input; yes when the pin is {}, debounced for {}",
                             active.value_or("low"), span_to_text(spec.debounce().thousandths()));
     out.part = std::make_shared<SensePart>(
-        starts([spec, state = DigitalInputState()](Instant now, Raw raw, const AnyReading*,
-                                                   AnyReading* to) mutable {
-            *to = reading_of(state.read(spec, now, raw.level()));
-        }),
+        [spec] { return std::make_unique<DigitalBlock>(spec); },
         // A wire that is off leaves the pin where its resistor holds it: not active.
         [yes = active == "low" ? 0 : 1](const Surroundings& around, Noise&, Fault fault,
                                         Raw before) {

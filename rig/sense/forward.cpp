@@ -27,13 +27,18 @@ constexpr Steps steps;
 
 } // namespace
 
+void Noise::skip() { state_ = state_ * steps.times[11] + steps.plus[11]; }
+
 double Noise::normal() {
-    // Added up as whole numbers, which is exact and quick.
+    // Added up as whole numbers, which is exact and quick. The factors come from memory: spelt out
+    // in the code, there would be twice as many instructions.
+    const Steps* at = &steps;
+    asm("" : "+r"(at));
     uint64_t sum = 0;
 #pragma GCC unroll 12
     for (int i = 0; i < 12; ++i)
-        sum += (state_ * steps.times[i] + steps.plus[i]) >> 11;
-    state_ = state_ * steps.times[11] + steps.plus[11];
+        sum += (state_ * at->times[i] + at->plus[i]) >> 11;
+    skip();
     return static_cast<double>(static_cast<int64_t>(sum) - 6 * static_cast<int64_t>(one)) / one;
 }
 
@@ -41,31 +46,11 @@ double AnalogueModel::exact(double value) const {
     return share(value) * static_cast<double>(uint64_t{1} << bits);
 }
 
-/// The code of one that something is wrong with, not rounded.
-static double faulty_code(const AnalogueModel& model, double value, Fault fault, double full) {
-    return fault == Fault::open      ? model.open_share * full
-           : fault == Fault::shorted ? model.short_share * full
-           : fault == Fault::swapped ? model.swapped_share * full
-                                     : model.share(value) * full;
-}
-
-Raw AnalogueModel::at(double value, Noise& random, Fault fault, Raw before,
-                      double more_noise) const {
-    const auto full = static_cast<double>(uint64_t{1} << bits);
-    double code = 0;
-    if (fault == Fault::none) {
-        code = share(value) * full;
-    } else {
-        if (fault == Fault::stuck && before.taken())
-            return before;
-        if (fault == Fault::dropped)
-            return {};
-        code = faulty_code(*this, value, fault, full);
-    }
-    if (const double deviation = noise + more_noise; deviation > 0)
-        code += deviation * random.normal();
-    // What is left of it is not below 0, and so is rounded down.
-    return Raw(static_cast<int64_t>(std::clamp(code + 0.5, 0.0, full - 1)));
+double AnalogueModel::share_with(Fault fault, double value) const {
+    return fault == Fault::open      ? open_share
+           : fault == Fault::shorted ? short_share
+           : fault == Fault::swapped ? swapped_share
+                                     : share(value);
 }
 
 double DividerModel::share(double ohms) const {
@@ -196,10 +181,12 @@ Raw EchoModel::at(double mm, double celsius, Noise& random, Fault fault) const {
         return {};
     if (fault == Fault::open || fault == Fault::swapped || fault == Fault::shorted)
         return Raw::silent();
-    const double heard = fault == Fault::ringing ? blind / 3 : mm + noise * random.normal();
+    const double heard = fault == Fault::ringing ? blind / 3 : mm + random.normal(noise);
     // Beyond its reach it waits in vain: most give up after some 38 ms.
     const double width = heard > 2 * far ? 38'000 : 2 * heard * 1000 / speed_of_sound(celsius);
-    return Raw(static_cast<int64_t>(std::clamp(std::round(width), 1.0, 65'535.0)));
+    const double held = std::clamp(width, 1.0, 65'535.0);
+    const auto whole = static_cast<int64_t>(held);
+    return Raw(whole + (held - static_cast<double>(whole) >= 0.5 ? 1 : 0));
 }
 
 Frame FrameModel::frame(double percent, double celsius) const {

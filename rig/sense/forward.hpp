@@ -7,6 +7,7 @@
 
 #include "rig/model/raw.hpp"
 
+#include <algorithm>
 #include <cstdint>
 #include <functional>
 #include <vector>
@@ -23,11 +24,20 @@ class Noise {
     double even();
     /// With a mean of 0 and a deviation of 1.
     double normal();
+    /// That one times a deviation.
+    double normal(double deviation) {
+        if (deviation != 0)
+            return deviation * normal();
+        skip();
+        return 0;
+    }
 
     static constexpr uint64_t multiplier = 6364136223846793005U, increment = 1442695040888963407U;
 
   private:
     static constexpr double one = 9007199254740992.0; ///< 2^53
+    /// As far as for a normal one.
+    void skip();
     uint64_t next() {
         state_ = state_ * multiplier + increment;
         return state_ >> 11;
@@ -71,8 +81,26 @@ struct AnalogueModel {
     double swapped_share = 1;
 
     /// The code for a value. \param before  what a stuck one stays at
-    Raw at(double value, Noise& noise, Fault fault = Fault::none, Raw before = {},
-           double more_noise = 0) const;
+    Raw at(double value, Noise& random, Fault fault = Fault::none, Raw before = {},
+           double more_noise = 0) const {
+        const auto full = static_cast<double>(uint64_t{1} << bits);
+        double code = 0;
+        if (fault == Fault::none) {
+            code = share(value) * full;
+        } else {
+            if (fault == Fault::stuck && before.taken())
+                return before;
+            if (fault == Fault::dropped)
+                return {};
+            code = share_with(fault, value) * full;
+        }
+        if (const double deviation = noise + more_noise; deviation > 0)
+            code += deviation * random.normal();
+        // What is left of it is not below 0, and so is rounded down.
+        return Raw(static_cast<int64_t>(std::clamp(code + 0.5, 0.0, full - 1)));
+    }
+    /// Of the reference, while something is wrong.
+    double share_with(Fault fault, double value) const;
     /// The exact code, not rounded.
     double exact(double value) const;
     /// The same for all surroundings.

@@ -24,6 +24,9 @@ class Block {
     virtual bool may_hold() const { return false; }
     /// How old its reading is, where the last good one stands in for one that was missed; else 0.
     virtual Duration held(Instant) const { return {}; }
+    /// Whether more passes of the raw input that it has just seen, however late, make the same of
+    /// it, and change nothing of what it makes of another.
+    virtual bool rests(Raw /*seen*/) const { return false; }
     /// Another one that remembers the same.
     virtual std::unique_ptr<Block> copy() const = 0;
 };

@@ -67,8 +67,9 @@ class Air : public Element {
     void settle(double* states, const double* values) const override {
         states[state] = std::min(states[state], saturated_vapour(warm_.of(states, values)));
     }
-    void tell(const double* states, double* values) const override {
+    bool tell(const double* states, double* values) const override {
         values[value] = 100 * states[state] / saturated_vapour(warm_.of(states, values));
+        return true;
     }
     /// Its own, or that of the body whose warmth it carries off.
     double fastest() const override {
@@ -116,8 +117,9 @@ class Gas : public Element {
             (sum_of(made_, values) / 3600 - air_->flow(values) * (states[state] - outside_)) /
             air_->volume;
     }
-    void tell(const double* states, double* values) const override {
+    bool tell(const double* states, double* values) const override {
         values[value] = states[state];
+        return true;
     }
     double fastest() const override { return air_->fastest(); }
     std::optional<Climate> climate() const override { return air_->climate(); }

@@ -50,8 +50,9 @@ class Turning : public Element {
         const double goal = duty < starts_at_ || values[value + 1] > 0 ? 0 : top_ * duty;
         rates[state] += (goal - states[state]) / lag_;
     }
-    void tell(const double* states, double* values) const override {
+    bool tell(const double* states, double* values) const override {
         values[value] = states[state];
+        return true;
     }
     double fastest() const override { return 1 / lag_; }
 

@@ -71,8 +71,9 @@ class Light : public Element {
             clouds_ <= 0 || clouds_ >= 1 ? clouds_ : std::clamp(clouds_ + 0.6 * wave, 0.0, 1.0);
         values[value + 1] = night_ + reaches_ * (clear + covered * (overcast - clear));
     }
-    void tell(const double*, double* values) const override {
+    bool tell(const double*, double* values) const override {
         values[value] = values[value + 1] + sum_of(lamps_, values);
+        return true;
     }
 
   private:

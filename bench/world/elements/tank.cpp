@@ -96,8 +96,9 @@ class Tank : public Element {
     bool is_within(const double* states) const override {
         return states[state] >= 0 && states[state] <= full_;
     }
-    void tell(const double* states, double* values) const override {
+    bool tell(const double* states, double* values) const override {
         values[value] = std::clamp(depth(states[state]), 0.0, height_);
+        return true;
     }
 
   private:

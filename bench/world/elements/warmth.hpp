@@ -20,8 +20,9 @@ class Warmth : public Element {
     void read(rig::TableReader& keys, WorldScope& scope) override;
     void begin(double* states, const double* values) const override;
     void rates(const double* states, const double* values, double* rates) const override;
-    void tell(const double* states, double* values) const override {
+    bool tell(const double* states, double* values) const override {
         values[value] = states[state];
+        return true;
     }
     double fastest() const override;
     std::optional<Climate> climate() const override { return Climate{value}; }
