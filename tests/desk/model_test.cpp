@@ -95,6 +95,65 @@ TEST(Model, does_the_same_whatever_time_it_is_at_its_first_pass) {
     }
 }
 
+/// What a rig does, in readings that tremble and wander, beside the same rig with a sensor more
+/// whose truth changes in each pass, so that nothing in it may ever rest.
+void expect_rest_to_change_nothing(const std::string& text, unsigned seed, uint32_t longest_pass) {
+    const rig::RigFile file = rig::parse_rig(text);
+    if (!file.mistakes.empty())
+        return;
+    const rig::RigFile restless = rig::parse_rig(
+        text + "\n[sense.restless]\npart = \"line_switch\"\n[decide.stirs]\nwhen = \"restless\"\n");
+    ASSERT_TRUE(restless.mistakes.empty()) << restless.mistakes.front().text << "\n" << text;
+    const rig::Rig& rig = file.rig;
+    rig::RunningRig resting(rig), stirred(restless.rig);
+    std::mt19937 random(seed);
+    std::vector<rig::Raw> raws(rig.senses.size()), more;
+    uint32_t now = static_cast<uint32_t>(random());
+    for (uint32_t pass = 0; pass < 600; ++pass) {
+        now += pass % 100 == 99 ? 100'000 : static_cast<uint32_t>(random() % longest_pass);
+        if (pass % 60 == 0)
+            bench::random_raws(rig, random, raws);
+        for (size_t i = 0; i < raws.size(); ++i)
+            if (raws[i].bits() > 2 && rig.senses[i].raw != rig::RawKind::frame)
+                raws[i] = rig::Raw(std::min(raws[i].bits() + static_cast<int64_t>(random() % 5) - 2,
+                                            rig.senses[i].largest_raw));
+        more = raws;
+        more.push_back(rig::Raw(int64_t{pass % 2}));
+        resting.pass(Instant(now), raws.data());
+        stirred.pass(Instant(now), more.data());
+        const auto where = [&] { return fmt::format("{}, pass {}\n{}", seed, pass, text); };
+        for (size_t i = 0; i < rig.drives.size(); ++i) {
+            const rig::Driven &a = resting.drivens()[i], &b = stirred.drivens()[i];
+            ASSERT_TRUE(a.value == b.value && a.cause == b.cause && a.claim == b.claim &&
+                        a.asked == b.asked && a.is_on == b.is_on && a.warns == b.warns)
+                << rig.drives[i].name << ": " << a.value.bits() << " and " << b.value.bits()
+                << ", cause " << int(a.cause) << " and " << int(b.cause) << "; " << where();
+        }
+        for (size_t i = 0; i < rig.decides.size(); ++i) {
+            const rig::Decide& decide = rig.decides[i];
+            if (decide.has_truth()) {
+                ASSERT_EQ(resting.truths()[decide.fact],
+                          stirred.truths()[restless.rig.decides[i].fact])
+                    << decide.name << "; " << where();
+            }
+            ASSERT_EQ(resting.duty(i).value_or({}), stirred.duty(i).value_or({}))
+                << decide.name << "; " << where();
+            ASSERT_EQ(resting.stage(i).value_or(Stage()).number(),
+                      stirred.stage(i).value_or(Stage()).number())
+                << decide.name << "; " << where();
+        }
+        for (size_t i = 0; i < rig.machines.size(); ++i)
+            ASSERT_EQ(resting.state(i), stirred.state(i)) << rig.machines[i].name << where();
+    }
+}
+TEST(Model, what_rests_while_nothing_changes_does_the_same_as_what_never_may) {
+    for (const fs::path& path : examples())
+        for (unsigned seed = 0; seed < 20; ++seed)
+            expect_rest_to_change_nothing(rig::read_file(path), seed, seed % 2 == 0 ? 200 : 3000);
+    for (unsigned seed = 0; seed < 300; ++seed)
+        expect_rest_to_change_nothing(random_rig::Maker(seed).text(), seed, 3000);
+}
+
 TEST(Model, says_the_same_in_other_units_and_another_thing_with_another_number) {
     const std::string text = desk::read_all(ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp.toml");
     const auto with = [&text](const std::string& from, const std::string& to) {
