@@ -83,12 +83,10 @@ void Figure::add(int64_t now, const rig::RunningRig& running) {
         ++span;
     }
     // Else an output that is what it was, and a machine, stands there already.
-    uint32_t* shown = shown_.data();
-    for (const rig::Driven& driven : running.drivens()) {
-        if (is_new || driven.value.bits() != *shown)
-            show(static_cast<size_t>(shown - shown_.data()), driven);
-        ++shown;
-    }
+    if (is_new || running.moved())
+        for (size_t i = 0; i < shown_.size(); ++i)
+            if (is_new || running.drivens()[i].value.bits() != shown_[i])
+                show(i, running.drivens()[i]);
     if (is_new || running.changed())
         for (size_t i = 0; i < slice.state.size(); ++i)
             slice.state[i] = running.state(i);
