@@ -12,6 +12,10 @@ namespace zorilla::rig {
 
 /// Runs a checked rig pass by pass. All behaviour is the core's; here is only the wiring. A copy
 /// remembers the same and goes its own way.
+///
+/// Most passes change nothing, and cost little: a decision is asked again when its reading leaves
+/// the values that nothing new comes of, an output when a truth has changed or a time is over. Each
+/// truth that changes is counted, and what was found stands for as long as that number does.
 class RunningRig {
   public:
     /// \param rig  must outlive this object and have no mistakes
