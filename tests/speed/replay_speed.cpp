@@ -6,6 +6,7 @@
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 #include "tests/speed/by_hand.hpp"
+#include "tests/speed/least.hpp"
 #include "tests/winter.hpp"
 
 #include <benchmark/benchmark.h>
@@ -202,47 +203,42 @@ void read_the_numbers(const std::string& path) {
 }
 
 /// Keeps the times in the order in which they were measured.
-class Times : public benchmark::ConsoleReporter {
+class Times : public benchmark::BenchmarkReporter {
   public:
-    Times() : ConsoleReporter(OO_None) {}
+    bool ReportContext(const Context&) override { return true; }
     void ReportRuns(const std::vector<Run>& runs) override {
         for (const Run& run : runs)
             seconds.push_back(run.real_accumulated_time / static_cast<double>(run.iterations));
-        ConsoleReporter::ReportRuns(runs);
     }
-    std::vector<double> seconds;
+    speed::Round seconds;
 };
 
-/// The two are measured in turn, so that both meet the same mood of the machine; the median of the
-/// ratios of neighbours is what counts.
+/// Both are measured in turn, so that they meet the same moods of the machine.
 struct Pace {
     double ratio;
-    double seconds; ///< the median of the tool's
+    double seconds; ///< the tool's
 };
 using Run = std::function<void()>;
-Pace pace_of(const char* name, const Run& tool, const Run& yardstick, int pairs) {
-    benchmark::ClearRegisteredBenchmarks();
-    const auto repeat = [](const Run& run) {
-        return [run](benchmark::State& state) {
-            for (auto _ : state)
-                run();
-        };
-    };
-    for (int i = 0; i < pairs; ++i)
-        for (auto* measured : {benchmark::RegisterBenchmark("yardstick", repeat(yardstick)),
-                               benchmark::RegisterBenchmark(name, repeat(tool))})
-            measured->Unit(benchmark::kMillisecond)->UseRealTime()->Iterations(1);
-    Times times;
-    benchmark::RunSpecifiedBenchmarks(&times);
-    std::vector<double> ratios, seconds;
-    // The first pair finds nothing in the machine's caches, and is not counted.
-    for (size_t i = 2; i + 1 < times.seconds.size(); i += 2) {
-        ratios.push_back(times.seconds[i + 1] / times.seconds[i]);
-        seconds.push_back(times.seconds[i + 1]);
-    }
-    std::sort(ratios.begin(), ratios.end());
-    std::sort(seconds.begin(), seconds.end());
-    return {ratios.at(ratios.size() / 2), seconds.at(seconds.size() / 2)};
+Pace pace_of(const char* name, const Run& tool, const Run& yardstick, size_t pairs) {
+    const speed::Least least = speed::least_of(pairs, [&] {
+        benchmark::ClearRegisteredBenchmarks();
+        for (const Run* run : {&yardstick, &tool})
+            benchmark::RegisterBenchmark(name,
+                                         [run](benchmark::State& state) {
+                                             for (auto _ : state)
+                                                 (*run)();
+                                         })
+                ->UseRealTime()
+                ->Iterations(1);
+        Times times;
+        benchmark::RunSpecifiedBenchmarks(&times);
+        return times.seconds;
+    });
+    const double by_hand = least.seconds.at(0), tools = least.seconds.at(1);
+    fmt::print("{}: {:.0f} ms, its yardstick {:.0f} ms, each the least of {} rounds\n", name,
+               1000 * tools, 1000 * by_hand, least.rounds);
+    std::fflush(stdout);
+    return {tools / by_hand, tools};
 }
 
 bool all_kept = true;
