@@ -272,7 +272,7 @@ int main(int argc, char** argv) {
         write_trace(long_file, rows, m.tool == survey_tool);
         write_trace(short_file, rows / 100, m.tool == survey_tool);
         m.ratio = pace_of(
-                      m.name, [&] { m.tool(long_file); }, [&] { read_the_numbers(long_file); }, 12)
+                      m.name, [&] { m.tool(long_file); }, [&] { read_the_numbers(long_file); }, 6)
                       .ratio;
         m.short_memory = m.tool(short_file);
         m.long_memory = m.tool(long_file);
@@ -280,11 +280,11 @@ int main(int argc, char** argv) {
     const uint64_t passes = write_house(long_file, 20);
     const Pace house = pace_of(
         "run the hen house", [&] { run_house(long_file); },
-        [&] { benchmark::DoNotOptimize(speed::decide_by_hand(long_file)); }, 20);
+        [&] { benchmark::DoNotOptimize(speed::decide_by_hand(long_file)); }, 8);
     const std::string drawn = directory / "figure.png";
     const Run with_figure = [&] { run_house(long_file, {"--figure", drawn}); };
     const Pace figure = pace_of(
-        "run it with a figure", with_figure, [&] { run_house(long_file); }, 8);
+        "run it with a figure", with_figure, [&] { run_house(long_file); }, 5);
     const std::string script = drawn_script(directory, long_file, drawn);
     const Pace drawing = pace_of(
         "run it with a figure", with_figure,
@@ -292,7 +292,7 @@ int main(int argc, char** argv) {
             run_house(long_file);
             run({"gnuplot", "-d", script});
         },
-        8);
+        5);
     const uint64_t fewer = write_house(short_file, 4);
     const std::string written = directory / "table.csv", again = directory / "again.csv";
     run_house(short_file, {"--csv", written});
@@ -306,7 +306,7 @@ int main(int argc, char** argv) {
             benchmark::DoNotOptimize(speed::decide_by_hand(short_file));
             table.write(again);
         },
-        12);
+        6);
     const bool same = zorilla::rig::read_file(written) == zorilla::rig::read_file(again);
     const double share = share_of_capture(directory);
     std::filesystem::remove_all(directory);
