@@ -15,6 +15,9 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
       midnight_(std::llround(plan.begins.value_or(wiring.world().begins) * 1000)),
       noise_(mixed(plan.seed, stream_of("noise"))), sensors_(wiring.rig().senses.size()),
       raws_(wiring.rig().senses.size()), stuck_(wiring.rig().drives.size(), -1) {
+    int64_t echoes = 0; // ms until each ranger has had its turn
+    for (const rig::Sense& sense : wiring.rig().senses)
+        echoes += sense.pings.thousandths();
     for (size_t i = 0; i < sensors_.size(); ++i) {
         const rig::Sense& sense = wiring.rig().senses[i];
         Sensor& sensor = sensors_[i];
@@ -24,6 +27,9 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
         sensor.counts = sense.raw == rig::RawKind::edges;
         // Who is late by less than half a pass is on time.
         sensor.every = sense.every.thousandths() - plan.every / 2;
+        sensor.repeats = sense.pings > Duration{};
+        if (sensor.repeats)
+            sensor.every = echoes;
         sensor.seen = &wiring.seen()[i];
         sensor.around.noise = sensor.seen->noise;
         sensor.strays = !plan.gains.empty();
@@ -127,7 +133,7 @@ inline rig::Raw WorldAround::read(Sensor& sensor, const rig::ForwardModel& forwa
         value = sensor.felt;
     }
     if (now < sensor.next && sensor.any)
-        return {};
+        return sensor.repeats ? sensor.last : rig::Raw();
     sensor.next = now + sensor.every;
     // What is high or low strays in nothing.
     if (sensor.goes_by_level && sensor.any && value == sensor.around.value &&
@@ -144,6 +150,7 @@ inline rig::Raw WorldAround::read(Sensor& sensor, const rig::ForwardModel& forwa
     sensor.any = true;
     sensor.read_at = now;
     sensor.read_with = sensor.fault;
+    sensor.last = raw;
     if (raw.taken())
         sensor.raw = raw;
     return sensor.counts && raw.taken() ? rig::Raw(raw.bits() & 0xffff) : raw;

@@ -131,13 +131,15 @@ class WorldAround : public Surroundings {
     struct Sensor {
         const WorldWiring::Seen* seen = nullptr;
         double gain = 1, offset = 0; ///< how much it is off as a whole
-        rig::Raw raw;
-        double felt = 0;  ///< behind its lag
-        double stays = 0; ///< the share of a difference that is still there a pass later
+        rig::Raw raw;                ///< the last that was taken
+        rig::Raw last;               ///< the last
+        double felt = 0;             ///< behind its lag
+        double stays = 0;            ///< the share of a difference that is still there a pass later
         bool any = false;
         bool strays = false;                        ///< whether it is off at all
         bool goes_by_level = false, counts = false; ///< what its pin is
-        int64_t every = 0;                          ///< ms, less half a pass
+        bool repeats = false;                       ///< the last one, until it is read again
+        int64_t every = 0;                          ///< ms: how soon that is, at the earliest
         int64_t next = 0;                           ///< when it is read again
         int64_t read_at = 0;
         rig::Fault fault = rig::Fault::none, read_with = rig::Fault::none;

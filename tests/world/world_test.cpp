@@ -254,6 +254,36 @@ TEST(Try, sensors_read_what_is_there) {
         EXPECT_GT(looked[name], 10'000) << name;
 }
 
+// In passes of 20 ms the same echo is read until its ranger, and each other one, may be pinged.
+TEST(Try, rangers_are_pinged_no_sooner_than_on_a_chip) {
+    std::string text = "[board]\nchip = \"other\"\nadc_bits = 10\n";
+    std::string surroundings = "[tank.t]\nheight = \"1 m\"\narea = \"1 m2\"\nstart = \"500 mm\"\n";
+    for (int rangers = 1; rangers <= 3; ++rangers) {
+        text += fmt::format("[sense.r{0}]\npart = \"ranger\"\npin = \"E{0}\"\nping_pin = "
+                            "\"P{0}\"\nblind = \"20 mm\"\nfar = \"4 m\"\n",
+                            rangers);
+        surroundings +=
+            fmt::format("[sees.r{}]\nof = \"t\"\nfrom = \"2 m\"\nnoise = 50\n", rangers);
+        const rig::RigFile file = rig::parse_rig(text);
+        ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+        const bench::WorldFile world = bench::parse_world(surroundings);
+        ASSERT_TRUE(world.mistakes.empty()) << world.mistakes.front().text;
+        const bench::WorldWiring wiring(*world.world, file.rig);
+        ASSERT_TRUE(wiring.mistakes().empty()) << wiring.mistakes().front().text;
+        bench::AroundPlan plan;
+        plan.every = 20;
+        bench::WorldAround around(wiring, plan);
+        std::vector<int64_t> last(file.rig.senses.size());
+        int64_t now = 0;
+        for (int pass = 0; pass < 90 * rangers && around.next(now); ++pass)
+            for (size_t i = 0; i < last.size(); ++i) {
+                const int64_t is = around.raws()[i].bits();
+                EXPECT_EQ(is != last[i], pass % (3 * rangers) == 0) << rangers << ", " << pass;
+                last[i] = is;
+            }
+    }
+}
+
 // Nothing is missed where nothing seems to have changed: looked at in every pass, they are the
 // same.
 TEST(Promises, are_judged_the_same_if_each_pass_is_looked_at) {
