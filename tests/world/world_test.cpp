@@ -259,9 +259,10 @@ TEST(Try, rangers_are_pinged_no_sooner_than_on_a_chip) {
     std::string text = "[board]\nchip = \"other\"\nadc_bits = 10\n";
     std::string surroundings = "[tank.t]\nheight = \"1 m\"\narea = \"1 m2\"\nstart = \"500 mm\"\n";
     for (int rangers = 1; rangers <= 3; ++rangers) {
-        text += fmt::format("[sense.r{0}]\npart = \"ranger\"\npin = \"E{0}\"\nping_pin = "
-                            "\"P{0}\"\nblind = \"20 mm\"\nfar = \"4 m\"\n",
-                            rangers);
+        text +=
+            fmt::format("[sense.r{0}]\npart = \"ranger\"\npin = \"E{0}\"\nping_pin = "
+                        "\"P{0}\"\nblind = \"20 mm\"\nfar = \"4 m\"\ntemperature = \"20 degC\"\n",
+                        rangers);
         surroundings +=
             fmt::format("[sees.r{}]\nof = \"t\"\nfrom = \"2 m\"\nnoise = 50\n", rangers);
         const rig::RigFile file = rig::parse_rig(text);
