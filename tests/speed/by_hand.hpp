@@ -7,6 +7,7 @@
 
 #include <cstddef>
 #include <cstdint>
+#include <stdexcept>
 #include <string>
 #include <vector>
 
@@ -18,6 +19,16 @@ inline double at_work(const rusage& usage) {
         return static_cast<double>(t.tv_sec) + static_cast<double>(t.tv_usec) / 1e6;
     };
     return seconds(usage.ru_utime) + seconds(usage.ru_stime);
+}
+
+/// What a program took of memory at most, in KiB. \throws std::logic_error  if this program has
+/// been as large itself: what it starts begins as large as it is, and nothing could be told.
+inline long memory_of(const rusage& usage) {
+    rusage own = {};
+    getrusage(RUSAGE_SELF, &own);
+    if (usage.ru_maxrss <= own.ru_maxrss)
+        throw std::logic_error("memory must be measured while this program is small");
+    return usage.ru_maxrss;
 }
 
 /// Reads a trace of the hen house, whose columns it knows, and runs the device of the examples over

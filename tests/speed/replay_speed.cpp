@@ -81,13 +81,10 @@ rusage run(const std::vector<std::string>& words) {
     return usage;
 }
 
-/// Its largest memory in KiB.
-long run_tool(const std::string& trace) {
-    return run({ZORILLA_TOOL, "run", rig_file, "--trace", trace}).ru_maxrss;
+rusage run_tool(const std::string& trace) {
+    return run({ZORILLA_TOOL, "run", rig_file, "--trace", trace});
 }
-long survey_tool(const std::string& samples) {
-    return run({ZORILLA_TOOL, "survey", samples}).ru_maxrss;
-}
+rusage survey_tool(const std::string& samples) { return run({ZORILLA_TOOL, "survey", samples}); }
 
 const std::string house_file = ZORILLA_SOURCE "/examples/hen_house/hen_house.toml";
 
@@ -108,10 +105,10 @@ uint64_t write_house(const std::string& path, int times) {
     file.commit();
     return rows;
 }
-long run_house(const std::string& trace, const std::vector<std::string>& more = {}) {
+void run_house(const std::string& trace, const std::vector<std::string>& more = {}) {
     std::vector<std::string> words = {ZORILLA_TOOL, "run", house_file, "--trace", trace};
     words.insert(words.end(), more.begin(), more.end());
-    return run(words).ru_maxrss;
+    run(words);
 }
 
 /// What a figure of a run hands gnuplot: the path of a copy. \param drawn  the figure
@@ -261,7 +258,7 @@ int main(int argc, char** argv) {
     std::filesystem::create_directories(directory);
     struct Measured {
         const char* name;
-        long (*tool)(const std::string&);
+        rusage (*tool)(const std::string&);
         double bound;
         double ratio;
         long short_memory, long_memory;
@@ -274,8 +271,8 @@ int main(int argc, char** argv) {
         m.ratio = pace_of(
                       m.name, [&] { m.tool(long_file); }, [&] { read_the_numbers(long_file); }, 6)
                       .ratio;
-        m.short_memory = m.tool(short_file);
-        m.long_memory = m.tool(long_file);
+        m.short_memory = speed::memory_of(m.tool(short_file));
+        m.long_memory = speed::memory_of(m.tool(long_file));
     }
     const uint64_t passes = write_house(long_file, 20);
     const Pace house = pace_of(
