@@ -15,6 +15,7 @@
 
 #include <algorithm>
 #include <chrono>
+#include <cmath>
 #include <filesystem>
 #include <fstream>
 #include <stdexcept>
@@ -109,11 +110,14 @@ int main() {
     const auto yields = [](const char* threads) {
         return run({"yield", "--devices", "100", "--for", "6 h", "--threads", threads});
     };
-    double at_work = 0; // the most
+    double quickest = HUGE_VAL, at_work = 0; // of two cores, in that round
     const speed::Least yield = speed::least_of(5, [&] {
         const double one = yields("1").seconds;
         const Took two = yields("2");
-        at_work = std::max(at_work, two.at_work / (2 * two.seconds));
+        if (two.seconds < quickest) {
+            quickest = two.seconds;
+            at_work = two.at_work / (2 * two.seconds);
+        }
         double beside = 0;
         std::thread other([&] { beside = yields("1").seconds; });
         const double both = yields("1").seconds;
