@@ -155,18 +155,23 @@ Port::Got Port::read(std::vector<char>& buffer) {
     return is_standard_input() || (got == 0 && !terminal) ? Got::ended : Got::gone;
 }
 
-std::vector<std::string> serial_ports() {
-    std::vector<std::string> out;
+std::string cannot_be_opened(const std::string& port, const std::string& reason,
+                             const std::string& if_none) {
+    std::string listed;
     sp_port** all = nullptr;
-    if (sp_list_ports(&all) != SP_OK)
-        return out;
-    for (sp_port** port = all; *port != nullptr; ++port) {
-        const char* about = sp_get_port_description(*port);
-        out.push_back(fmt::format("{}{}", sp_get_port_name(*port),
-                                  about == nullptr ? "" : fmt::format(" ({})", about)));
+    if (sp_list_ports(&all) == SP_OK) {
+        for (sp_port** one = all; *one != nullptr; ++one) {
+            const char* about = sp_get_port_description(*one);
+            listed += fmt::format("\n  {}{}", sp_get_port_name(*one),
+                                  about == nullptr ? "" : fmt::format(" ({})", about));
+        }
+        sp_free_port_list(all);
     }
-    sp_free_port_list(all);
-    return out;
+    return fmt::format("{}: cannot be opened: {}; {}", port, reason,
+                       listed.empty() ? "this machine has no serial port at the moment: is the "
+                                        "board plugged in?" +
+                                            if_none
+                                      : "this machine has" + listed);
 }
 
 } // namespace zorilla::bench

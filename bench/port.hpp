@@ -51,7 +51,9 @@ class Port {
     int descriptor_ = -1;
 };
 
-/// The serial ports of this machine, each with what it says of itself.
-std::vector<std::string> serial_ports();
+/// Why a port cannot be opened, and which ports this machine has. \param if_none  what to say
+/// besides if it has none
+std::string cannot_be_opened(const std::string& port, const std::string& reason,
+                             const std::string& if_none);
 
 } // namespace zorilla::bench

@@ -96,7 +96,7 @@ StandIn::StandIn(std::string link) : link_(std::move(link)) {
     }
     // A reader who leaves while the next one comes must not be missed, so that each is asked for.
     watch_ = inotify_init1(IN_NONBLOCK | IN_CLOEXEC);
-    if (watch_ < 0 || inotify_add_watch(watch_, terminal_.c_str(), IN_OPEN | IN_CLOSE) < 0) {
+    if (watch_ < 0 || inotify_add_watch(watch_, terminal_.c_str(), IN_OPEN) < 0) {
         const int error = errno;
         close(master_);
         throw InputError(fmt::format("{}: cannot be watched: {}", terminal_, std::strerror(error)));
@@ -124,20 +124,20 @@ StandIn::~StandIn() {
 }
 
 bool StandIn::is_read() {
+    // Events that are alike may come as one, so they do not tell how many are still there. Who has
+    // hung up is asked for first: who comes after that is in the events.
+    pollfd line{master_, 0, 0};
+    const bool hung_up = poll(&line, 1, 0) > 0 && (line.revents & POLLHUP) != 0;
     alignas(inotify_event) char events[4096];
     ssize_t got = 0;
     while ((got = ::read(watch_, events, sizeof events)) > 0)
         for (ssize_t at = 0; at < got;) {
             const auto* event = reinterpret_cast<const inotify_event*>(events + at);
-            if ((event->mask & IN_OPEN) != 0) {
-                ++readers_;
-                ++turns_;
-            } else if ((event->mask & IN_CLOSE) != 0) {
-                --readers_;
-            }
+            turns_ += (event->mask & IN_OPEN) != 0 ? 1 : 0;
             at += static_cast<ssize_t>(sizeof(inotify_event) + event->len);
         }
-    return readers_ > 0;
+    // Before anybody has come, nobody has hung up either.
+    return turns_ > 0 && !hung_up;
 }
 
 std::string StandIn::take() {

@@ -73,8 +73,7 @@ class StandIn {
     std::string link_;
     std::string terminal_;
     int master_ = -1;
-    int watch_ = -1;     ///< tells each time that the terminal is opened or closed
-    int readers_ = 0;    ///< who have it open now
+    int watch_ = -1;     ///< tells each time that the terminal is opened
     uint64_t turns_ = 0; ///< how often it has been opened
     uint64_t turn_ = 0;  ///< the one that is printed for
 };

@@ -138,14 +138,7 @@ void open_or_explain(bench::Port& port, const std::string& name) {
     std::string reason;
     if (port.open(reason))
         return;
-    std::string listed;
-    for (const std::string& other : bench::serial_ports())
-        listed += fmt::format("\n  {}", other);
-    throw InputError(fmt::format(
-        "{}: cannot be opened: {}; {}", name, reason,
-        listed.empty() ? "this machine has no serial port at the moment: is the board plugged "
-                         "in? Without one, try zorilla device"
-                       : "this machine has" + listed));
+    throw InputError(bench::cannot_be_opened(name, reason, " Without one, try zorilla device"));
 }
 
 namespace {

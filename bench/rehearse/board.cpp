@@ -14,8 +14,9 @@ namespace {
 using Clock = std::chrono::steady_clock;
 using std::chrono::milliseconds;
 
-/// How long a boot loader waits for somebody to speak to it, and between two commands.
-constexpr milliseconds patience{500}, longest_silence{1000};
+/// How long a boot loader waits for somebody to speak to it, and between two commands. It is
+/// counted in naps: while a busy machine runs neither this nor the one who speaks, no time passes.
+constexpr milliseconds patience{500}, longest_silence{1000}, nap{2};
 /// A character at 38,400 baud takes so many cycles of 16 MHz.
 constexpr uint64_t character = 4'167;
 
@@ -24,17 +25,18 @@ constexpr uint64_t character = 4'167;
 /// \return  whether the reader is still there, and the program is to start
 bool Board::load(const std::function<bool()>& stop) {
     boot_.reset();
-    auto silent_since = Clock::now();
+    milliseconds silent{0};
     while (!stop() && line_.is_read() && !line_.is_read_by_another()) {
         const std::string came = line_.take();
         if (!came.empty()) {
-            silent_since = Clock::now();
+            silent = milliseconds(0);
             if (!line_.put(boot_.take(came), stop))
                 return false;
-        } else if (Clock::now() - silent_since > (boot_.was_asked() ? longest_silence : patience)) {
+        } else if (silent > (boot_.was_asked() ? longest_silence : patience)) {
             return true;
         } else {
-            std::this_thread::sleep_for(milliseconds(2));
+            std::this_thread::sleep_for(nap);
+            silent += nap;
         }
     }
     return false;
@@ -78,10 +80,15 @@ void Board::run(double pace, const std::function<bool()>& stop) {
 
 bool Board::serve(double pace, const std::function<bool()>& stop) {
     line_.turn_to_reader();
-    const bool starts = load(stop);
-    const bool blank = std::all_of(boot_.flash().begin(), boot_.flash().end(),
-                                   [](uint8_t byte) { return byte == 0xff; });
-    if (!starts || blank || boot_.was_asked())
+    const auto is_blank = [this] {
+        return std::all_of(boot_.flash().begin(), boot_.flash().end(),
+                           [](uint8_t byte) { return byte == 0xff; });
+    };
+    bool starts = load(stop);
+    // An erased flash does nothing until the chip has come to the boot loader behind it again.
+    while (starts && is_blank())
+        starts = load(stop);
+    if (!starts || boot_.was_asked())
         return false;
     run(pace, stop);
     ++turn_;

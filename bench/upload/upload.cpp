@@ -21,6 +21,7 @@
 #include <optional>
 #include <sstream>
 #include <thread>
+#include <tuple>
 
 namespace zorilla::bench {
 
@@ -103,23 +104,25 @@ std::string who_is_there(const UploadPlan& plan) {
     if (!speed)
         return fmt::format("{} baud is no speed of a boot loader; most have 115200 or 57600",
                            plan.baud);
-    Asking line;
-    if (const std::string reason = line.open(plan.port, *speed); !reason.empty()) {
-        std::string listed;
-        for (const std::string& name : serial_ports())
-            listed += fmt::format("\n  {}", name);
-        return fmt::format("{}: cannot be opened: {}; {}", plan.port, reason,
-                           listed.empty() ? "this machine has no serial port at the moment: is the "
-                                            "board plugged in?"
-                                          : "this machine has" + listed);
-    }
-    line.reset();
+    // A busy machine may come too late for the boot loader, which waits for half a second only.
+    constexpr int resets = 3;
+    const std::string wanted = "\x14\x1e\x95\x0f\x10";
+    std::string heard, said;
     bool answers = false;
-    std::string heard;
-    for (int tries = 0; tries < 5 && !answers; ++tries) {
-        const std::string said = line.ask("0 ", 2);
-        answers = said.size() >= 2 && said.substr(said.size() - 2) == answers_in_sync;
-        heard += said;
+    for (int i = 0; i < resets && said.size() < wanted.size(); ++i) {
+        Asking line;
+        if (const std::string reason = line.open(plan.port, *speed); !reason.empty())
+            return cannot_be_opened(plan.port, reason, "");
+        line.reset();
+        bool in_step = false;
+        for (int tries = 0; tries < 3 && !in_step; ++tries) {
+            const std::string now = line.ask("0 ", 2);
+            in_step = now.size() >= 2 && now.substr(now.size() - 2) == answers_in_sync;
+            heard += now;
+        }
+        if (in_step)
+            said = line.ask("u ", 5);
+        answers = answers || in_step;
     }
     if (!answers)
         return fmt::format(
@@ -134,8 +137,6 @@ std::string who_is_there(const UploadPlan& plan) {
             heard.empty() ? "nobody answers"
                           : "what answers is no boot loader, or has another speed,",
             plan.baud, plan.baud == 115'200 ? 57'600 : 115'200);
-    const std::string said = line.ask("u ", 5);
-    const std::string wanted = "\x14\x1e\x95\x0f\x10";
     if (said == wanted)
         return {};
     std::string signature;
@@ -201,13 +202,29 @@ Uploaded upload(const UploadPlan& plan) {
     // asked.
     if (boots)
         command += fmt::format(" -b {} -D -F", plan.baud);
-    const auto [status, said] = run_process(command + " -U flash:w:" + shell_word(plan.hex) + ":i");
+    command += " -U flash:w:" + shell_word(plan.hex) + ":i";
+    // To a program that never stops printing it would listen for ever, should the boot loader have
+    // given up before: then once more, from the reset on.
+    const uint32_t seconds = 30 + 40 * out.bytes / static_cast<uint32_t>(plan.baud);
+    if (boots)
+        command = fmt::format("timeout {} {}", seconds, command);
+    auto [status, said] = run_process(command);
+    if (boots && status != 0) {
+        out.problem = who_is_there(plan);
+        if (!out.problem.empty())
+            return out;
+        std::tie(status, said) = run_process(command);
+    }
     if (status != 0) {
         std::istringstream lines(said);
         out.problem = "avrdude could not write it:";
         for (std::string line; std::getline(lines, line);)
             if (line.find("error") != std::string::npos)
                 out.problem += "\n  " + line;
+        if (boots && status == 124)
+            out.problem += fmt::format("\n  it came to no end within {} s; does the board print "
+                                       "without a pause? Press its button as you start this",
+                                       seconds);
         if (!boots)
             out.problem += "\navrdude -c ? lists the programmers that it knows";
     }

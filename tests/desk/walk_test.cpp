@@ -49,7 +49,14 @@ std::string walked(const std::string& text, const std::vector<const char*>& file
     for (size_t i = 0; i < commands.size(); ++i)
         script += fmt::format("{{\n{}}} > .out-{} 2>&1\n", commands[i], i);
     script += "kill %1 2>/dev/null\nwait\n";
-    desk::shell(fmt::format("timeout 120 bash '{}'", folder.write(".script", script)));
+    const desk::Outcome end =
+        desk::shell(fmt::format("timeout 300 bash '{}'", folder.write(".script", script)));
+    size_t begun = 0;
+    while (begun < commands.size() &&
+           std::filesystem::exists(folder / fmt::format(".out-{}", begun)))
+        ++begun;
+    EXPECT_NE(end.status, 124) << "came to no end in block " << begun << ":\n"
+                               << commands[begun == 0 ? 0 : begun - 1];
 
     std::string out = between[0];
     for (size_t i = 0; i < commands.size(); ++i)
