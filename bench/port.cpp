@@ -135,6 +135,11 @@ void Port::close() {
     descriptor_ = -1;
 }
 
+bool Port::begins_anywhere() const {
+    struct stat about {};
+    return !is_standard_input() && fstat(descriptor_, &about) == 0 && !S_ISREG(about.st_mode);
+}
+
 bool Port::say(const std::string& line) {
     const std::string text = line + "\n";
     return says_ &&

@@ -26,6 +26,9 @@ class Port {
     void close();
     bool is_open() const { return descriptor_ >= 0; }
     bool is_standard_input() const { return path_ == "-"; }
+    /// Whether what comes first may be the end of a line: true of a device that is on already, but
+    /// not of a file, nor of standard input.
+    bool begins_anywhere() const;
     /// What to wait on for something to read.
     int descriptor() const { return descriptor_; }
 

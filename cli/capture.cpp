@@ -15,6 +15,7 @@
 
 #include <algorithm>
 #include <optional>
+#include <utility>
 
 namespace zorilla::cli {
 
@@ -50,7 +51,11 @@ class Session {
     Session(const CaptureOptions& options, bench::Port& port, bench::Capture& capture)
         : options_(options), port_(port), capture_(capture), live_(port.is_standard_input()),
           listening_(port, live_.keyboard(),
-                     {[this](std::string_view bytes) { capture_.take(bytes, now()); },
+                     {[this](std::string_view bytes) {
+                          capture_.take(bytes, now());
+                          if (std::exchange(silent_, false) && told_silence_)
+                              state_.clear();
+                      },
                       [this] {
                           capture_.interrupted();
                           capture_.flush();
@@ -66,6 +71,7 @@ class Session {
             if (listening_.wait(std::min(next_draw_, end_.value_or(INT64_MAX))))
                 take_keys();
             converse();
+            tell_silence();
             if (now() >= next_draw_) {
                 capture_.flush();
                 live_.draw(capture_, state_, now());
@@ -92,6 +98,18 @@ class Session {
         state_ = state.empty() ? "" : "the port " + state;
         if (!live_.shows())
             message(fmt::format("{}: {}", options_.port, state.empty() ? "is back" : state));
+    }
+    /// Once: who waits for nothing is to know it.
+    void tell_silence() {
+        constexpr int64_t patience = 5000;
+        if (!silent_ || told_silence_ || now() < patience || port_.is_standard_input())
+            return;
+        told_silence_ = true;
+        state_ = "nothing has come yet";
+        if (!live_.shows())
+            message(fmt::format("{}: nothing has come yet; does the program print, and at {} baud? "
+                                "Waiting for it; Ctrl-C ends",
+                                options_.port, options_.baud));
     }
     void take_keys() {
         const CaptureView::Keys keys = live_.read_keys();
@@ -127,7 +145,7 @@ class Session {
     std::string state_;
     std::optional<int64_t> end_;
     int64_t next_draw_ = 0;
-    bool over_ = false;
+    bool over_ = false, silent_ = true, told_silence_ = false;
     bench::Conversation conversation_;
     uint64_t heard_ = 0; ///< answers
 };
@@ -149,7 +167,7 @@ Status capture(CaptureOptions options, Page& page) {
         throw InputError("--say: standard input brings lines, and takes none; give the port");
     bench::Port port(options.port, options.baud, !options.say.empty() || isatty(STDIN_FILENO) != 0);
     open_or_explain(port, options.port);
-    options.capture.may_begin_torn = !port.is_standard_input();
+    options.capture.may_begin_torn = port.begins_anywhere();
     bench::Capture capture(options.capture);
     end_on_signals();
     uint64_t losses = 0;

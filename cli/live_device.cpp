@@ -1,9 +1,13 @@
 // SPDX-License-Identifier: MIT
 #include "cli/live_device.hpp"
 
+#include "bench/row_check.hpp"
 #include "cli/command.hpp"
+#include "rig/emit/device.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
+
+#include <zorilla/board/trace_row.hpp>
 
 #include <fmt/format.h>
 
@@ -84,14 +88,17 @@ LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig
                                       recorder_->row(*watched_, utc_now());
                                   tells_.row();
                               }});
+    if (port_.begins_anywhere())
+        watched_->begins_anywhere();
     listening_ = std::make_unique<Listening>(
         port_, -1,
-        Listening::Tells{
-            [this](std::string_view bytes) { take(bytes); }, [this] { watched_->interrupted(); },
-            [this](const std::string& state) {
-                line_ = state;
-                tells_.say(fmt::format("{}: {}", place_.port, state.empty() ? "is back" : state));
-            }});
+        Listening::Tells{[this](std::string_view bytes) { take(bytes); },
+                         [this] { watched_->begins_anywhere(); },
+                         [this](const std::string& state) {
+                             line_ = state;
+                             tells_.say(fmt::format("{}: {}", place_.port,
+                                                    state.empty() ? "is back" : state));
+                         }});
     if (history)
         recorder_.emplace(history, rig_, text_, began_of(plan), tells_.say);
     if (!plan.broker.empty())
@@ -113,10 +120,31 @@ LiveDevice::~LiveDevice() {
 
 void LiveDevice::take(std::string_view bytes) {
     const rig::ShownUnits units(rig_.show);
-    if (save_ != nullptr && std::fwrite(bytes.data(), 1, bytes.size(), save_) != bytes.size())
+    if (save_ != nullptr)
+        keep(bytes);
+    watched_->take(bytes);
+}
+
+/// A trace begins with a header, also that of a device which has sent its own before.
+void LiveDevice::keep(std::string_view bytes) {
+    if (!begun_) {
+        unkept_ += bytes;
+        const size_t end = unkept_.find('\n');
+        if (end == std::string::npos && unkept_.size() < 4096)
+            return;
+        const std::string_view first =
+            rig::without_blanks(std::string_view(unkept_).substr(0, end));
+        if (first.substr(0, 5) != "time ") {
+            const bool is_row = bench::start_of_check(first) == check_start(rig::number_of(rig_));
+            unkept_.replace(0, is_row ? 0 : end + 1, rig::header_of(rig_) + "\n");
+        }
+        begun_ = true;
+        bytes = unkept_;
+    }
+    if (std::fwrite(bytes.data(), 1, bytes.size(), save_) != bytes.size())
         throw rig::InputError(
             fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
-    watched_->take(bytes);
+    unkept_.clear();
 }
 
 void LiveDevice::flush() const {

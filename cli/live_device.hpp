@@ -82,6 +82,7 @@ class LiveDevice {
 
   private:
     void take(std::string_view bytes);
+    void keep(std::string_view bytes);
     void flush() const;
     void tell_broker();
 
@@ -102,6 +103,8 @@ class LiveDevice {
     std::unique_ptr<bench::Watched> watched_;
     std::unique_ptr<Listening> listening_;
     std::FILE* save_ = nullptr;
+    bool begun_ = false; ///< to write that file
+    std::string unkept_; ///< what came before
     std::string save_name_, line_;
 };
 

@@ -14,6 +14,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <utility>
 
 namespace zorilla::bench {
 
@@ -52,14 +53,18 @@ std::optional<Receiver::Kind> Receiver::next(std::string_view& bytes) {
         rest_ += here;
     if (end == std::string_view::npos)
         return std::nullopt;
-    if (skips_) {
-        skips_ = false;
-        return bad("a line without an end; is the speed right?");
-    }
-    const std::string line = std::move(rest_);
-    rest_.clear();
+    const std::string line = std::exchange(rest_, {});
+    const bool skipped = std::exchange(skips_, false), torn = std::exchange(torn_, false);
     const std::string_view text = without_blanks(line);
-    return text.empty() ? std::nullopt : std::optional(take_line(text));
+    if (text.empty() && !skipped)
+        return std::nullopt;
+    const Kind out = skipped ? bad("a line without an end; is the speed right?") : take_line(text);
+    if (out != Kind::damaged)
+        return out;
+    if (torn)
+        return std::nullopt;
+    ++damaged_;
+    return out;
 }
 
 std::optional<Receiver::Kind> Receiver::finish() {
@@ -67,13 +72,13 @@ std::optional<Receiver::Kind> Receiver::finish() {
     return rest_.empty() && !skips_ ? std::nullopt : next(end);
 }
 
-void Receiver::interrupted() {
+void Receiver::begins_anywhere() {
     rest_.clear();
     skips_ = false;
+    torn_ = true;
 }
 
 Receiver::Kind Receiver::bad(std::string problem) {
-    ++damaged_;
     problem_ = std::move(problem);
     return Kind::damaged;
 }

@@ -40,8 +40,9 @@ class Receiver {
     std::optional<Kind> next(std::string_view& bytes);
     /// The end of what comes; a last line without an end counts too.
     std::optional<Kind> finish();
-    /// Says that the line was cut off: its next piece may begin anywhere.
-    void interrupted();
+    /// Says that what comes next may begin anywhere: the line was cut off, or the device is on
+    /// already. If that is the end of a line, it is left out and not counted as damaged.
+    void begins_anywhere();
 
     const DeviceRow& row() const { return row_; }
     const std::string& text() const { return text_; }
@@ -73,6 +74,7 @@ class Receiver {
     bool checked_ = true; ///< whether rows have a check
     bool sure_ = false;   ///< whether one was right: from then on all have one
     bool skips_ = false;  ///< the rest of a line that is too long
+    bool torn_ = false;   ///< the line may have begun before anybody listened
     std::string rest_;
     DeviceRow row_;
     std::string text_;

@@ -53,8 +53,8 @@ class Watched {
     void take(std::string_view bytes);
     /// Nothing comes any more.
     void finish();
-    /// The line was cut off for a while.
-    void interrupted() { receiver_.interrupted(); }
+    /// The line was cut off for a while, or the device is on already.
+    void begins_anywhere() { receiver_.begins_anywhere(); }
 
     const rig::Rig& rig() const { return rig_; }
     const Companion& companion() const { return companion_; }

@@ -204,6 +204,15 @@ TEST(Capture, standard_input_is_taken_as_a_port_is_and_misfits_are_told) {
     EXPECT_TRUE(has(some.err, "2 lines were not understood")) << some.err;
     EXPECT_EQ(column_of(folder / "out.csv", 1), "5\n6\n7\n");
 
+    const desk::Outcome late = desk::shell(fmt::format(
+        "cd '{}' && mkfifo board && {{ (sleep 6; printf '4\\n5\\n6\\n7\\n') >board 2>&1 & }} && "
+        "{} capture board --lines 3 --out late.csv",
+        folder.path().string(), ZORILLA_TOOL));
+    EXPECT_EQ(late.status, 0) << late.err;
+    EXPECT_TRUE(has(late.err, "board: nothing has come yet; does the program print, and at 9600"))
+        << late.err;
+    EXPECT_EQ(column_of(folder / "late.csv", 1), "5\n6\n7\n");
+
     EXPECT_EQ(desk::zorilla("capture /dev/no-such-port").status, 2);
     EXPECT_TRUE(has(desk::zorilla("capture /dev/no-such-port").err, "cannot be opened"));
     EXPECT_TRUE(has(desk::zorilla("device thermometer --values \"1 degC\"").err,

@@ -42,7 +42,7 @@ TEST(Live, tells_what_a_device_does_and_why_takes_it_over_and_keeps_what_it_send
 
 TEST(Live, says_what_is_refused_and_ends_with_status_1) {
     const Box at;
-    const Outcome out = at.live("--for '1 s' --say 'set rise_at 50' --say 'set flap on'");
+    const Outcome out = at.live("--for '4 s' --say 'set rise_at 50' --say 'set flap on'");
     EXPECT_EQ(out.status, 1) << out.out;
     EXPECT_TRUE(has(out.err, "set rise_at 50: no: outside of what it may be")) << out.err;
     EXPECT_TRUE(has(out.err, "set flap on: no: nothing is called that")) << out.err;
@@ -51,7 +51,7 @@ TEST(Live, says_what_is_refused_and_ends_with_status_1) {
 TEST(Live, finds_another_rig_and_a_line_that_nobody_understands) {
     const Box at;
     const Outcome other =
-        desk::zorilla(fmt::format("live {}/examples/proofing_box/proofing_box.toml {} --for '1 s'",
+        desk::zorilla(fmt::format("live {}/examples/proofing_box/proofing_box.toml {} --for '2 s'",
                                   ZORILLA_SOURCE, at.port()));
     EXPECT_EQ(other.status, 2);
     EXPECT_TRUE(has(other.out, "the device was made of another rig file")) << other.out;
@@ -116,6 +116,34 @@ TEST(Live, a_screen_of_any_size_shows_outputs_first_and_keys_take_them_over) {
         EXPECT_TRUE(has(out.out, "set rise_at 24: ok")) << size;
         EXPECT_TRUE(has(out.out, "by hand, at most 2")) << size;     // of 30 min
         EXPECT_TRUE(has(out.out, "flap at 0d ")) << size << out.out; // the whole why
+    }
+}
+
+TEST(Live, who_comes_to_a_device_that_is_on_counts_no_damage_and_saves_a_trace) {
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    bench::SendingDevice device(file.rig);
+    std::string sent = device.header();
+    for (int i = 0; i < 12; ++i)
+        sent += device.pass(Instant(static_cast<uint32_t>(100 * i)),
+                            {rig::Raw(int64_t{500 + i}), rig::Raw(), rig::Raw()});
+    const desk::Folder folder;
+    const size_t rows_begin = device.header().size();
+    for (const size_t from : {size_t{0}, size_t{1}, rows_begin - 9, rows_begin - 1, rows_begin,
+                              rows_begin + 1, rows_begin + 5, rows_begin + 30}) {
+        folder.write("rest", sent.substr(from));
+        // Through a pipe with a name, of which nobody knows where its lines begin.
+        const Outcome live = desk::shell(fmt::format(
+            "cd '{}' && rm -f port kept.csv; mkfifo port && {{ cat rest >port & }} && {} live {} "
+            "port --save kept.csv --for '20 s'",
+            folder.path().string(), ZORILLA_TOOL, box));
+        int whole = 0;
+        for (size_t at = rows_begin; at < sent.size(); at = sent.find('\n', at) + 1)
+            whole += at >= from ? 1 : 0;
+        EXPECT_TRUE(has(live.out, fmt::format("  {} rows came; 0 lines were damaged", whole)))
+            << from << live.out << live.err;
+        const Outcome run = desk::zorilla("run " + box + " --trace " + folder / "kept.csv");
+        EXPECT_TRUE(has(run.out, fmt::format("samples    {} rows", whole))) << from << run.out;
+        EXPECT_FALSE(has(run.out + run.err, "damaged")) << from << run.err;
     }
 }
 
