@@ -125,12 +125,14 @@ void LiveDevice::take(std::string_view bytes) {
     watched_->take(bytes);
 }
 
-/// A trace begins with a header, also that of a device which has sent its own before.
+/// A trace begins with a header, also that of a device which has sent its own before, and ends with
+/// a whole line, also if nobody listened to the end of the last one.
 void LiveDevice::keep(std::string_view bytes) {
+    constexpr size_t longest = 4096; // what is longer is no line
+    unkept_ += bytes;
     if (!begun_) {
-        unkept_ += bytes;
         const size_t end = unkept_.find('\n');
-        if (end == std::string::npos && unkept_.size() < 4096)
+        if (end == std::string::npos && unkept_.size() < longest)
             return;
         const std::string_view first =
             rig::without_blanks(std::string_view(unkept_).substr(0, end));
@@ -139,12 +141,14 @@ void LiveDevice::keep(std::string_view bytes) {
             unkept_.replace(0, is_row ? 0 : end + 1, rig::header_of(rig_) + "\n");
         }
         begun_ = true;
-        bytes = unkept_;
     }
-    if (std::fwrite(bytes.data(), 1, bytes.size(), save_) != bytes.size())
+    size_t whole = unkept_.rfind('\n') + 1;
+    if (unkept_.size() - whole >= longest)
+        whole = unkept_.size();
+    if (std::fwrite(unkept_.data(), 1, whole, save_) != whole)
         throw rig::InputError(
             fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
-    unkept_.clear();
+    unkept_.erase(0, whole);
 }
 
 void LiveDevice::flush() const {
@@ -196,8 +200,9 @@ void LiveDevice::step() {
 
 void LiveDevice::finish() {
     const rig::ShownUnits units(rig_.show);
+    if (watched_->finish() && save_ != nullptr)
+        keep("\n");
     flush();
-    watched_->finish();
     if (recorder_)
         recorder_->finish();
 }

@@ -69,6 +69,8 @@ std::optional<Receiver::Kind> Receiver::next(std::string_view& bytes) {
 
 std::optional<Receiver::Kind> Receiver::finish() {
     std::string_view end = "\n";
+    // Who stops listening in the middle of a line has damaged nothing.
+    torn_ = torn_ || !skips_;
     return rest_.empty() && !skips_ ? std::nullopt : next(end);
 }
 

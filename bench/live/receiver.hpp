@@ -38,7 +38,7 @@ class Receiver {
     /// Takes bytes up to the end of one line. \param bytes  becomes what is left
     /// \return  nothing if they end before the line does
     std::optional<Kind> next(std::string_view& bytes);
-    /// The end of what comes; a last line without an end counts too.
+    /// The end of what comes: a last line without an end counts too if it is whole.
     std::optional<Kind> finish();
     /// Says that what comes next may begin anywhere: the line was cut off, or the device is on
     /// already. If that is the end of a line, it is left out and not counted as damaged.

@@ -37,9 +37,11 @@ void Watched::take(std::string_view bytes) {
             took(*kind);
 }
 
-void Watched::finish() {
-    if (const auto kind = receiver_.finish())
+bool Watched::finish() {
+    const auto kind = receiver_.finish();
+    if (kind)
         took(*kind);
+    return kind.has_value() && *kind != Receiver::Kind::damaged;
 }
 
 void Watched::took(Receiver::Kind kind) {

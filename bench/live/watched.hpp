@@ -51,8 +51,8 @@ class Watched {
     Watched& operator=(const Watched&) = delete;
 
     void take(std::string_view bytes);
-    /// Nothing comes any more.
-    void finish();
+    /// Nothing comes any more. \return  whether a last line without an end was whole
+    bool finish();
     /// The line was cut off for a while, or the device is on already.
     void begins_anywhere() { receiver_.begins_anywhere(); }
 

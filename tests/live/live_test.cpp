@@ -119,26 +119,34 @@ TEST(Live, a_screen_of_any_size_shows_outputs_first_and_keys_take_them_over) {
     }
 }
 
-TEST(Live, who_comes_to_a_device_that_is_on_counts_no_damage_and_saves_a_trace) {
+TEST(Live, who_comes_and_goes_in_the_middle_of_a_row_counts_no_damage_and_saves_a_trace) {
     const rig::RigFile file = rig::parse_rig(rig::read_file(box));
     bench::SendingDevice device(file.rig);
-    std::string sent = device.header();
+    const std::string header = device.header();
+    std::string sent = header;
     for (int i = 0; i < 12; ++i)
         sent += device.pass(Instant(static_cast<uint32_t>(100 * i)),
                             {rig::Raw(int64_t{500 + i}), rig::Raw(), rig::Raw()});
     const desk::Folder folder;
-    const size_t rows_begin = device.header().size();
-    for (const size_t from : {size_t{0}, size_t{1}, rows_begin - 9, rows_begin - 1, rows_begin,
-                              rows_begin + 1, rows_begin + 5, rows_begin + 30}) {
-        folder.write("rest", sent.substr(from));
+    const size_t rows = header.size(), end = sent.size();
+    const std::pair<size_t, size_t> pieces[] = {{0, end},
+                                                {0, end - 1},
+                                                {1, end - 2},
+                                                {rows - 9, end - 4},
+                                                {rows - 1, end - 9},
+                                                {rows, end - 15},
+                                                {rows + 1, end - 40},
+                                                {rows + 30, end}};
+    for (const auto& [from, to] : pieces) {
+        folder.write("rest", sent.substr(from, to - from));
         // Through a pipe with a name, of which nobody knows where its lines begin.
         const Outcome live = desk::shell(fmt::format(
             "cd '{}' && rm -f port kept.csv; mkfifo port && {{ cat rest >port & }} && {} live {} "
             "port --save kept.csv --for '20 s'",
             folder.path().string(), ZORILLA_TOOL, box));
         int whole = 0;
-        for (size_t at = rows_begin; at < sent.size(); at = sent.find('\n', at) + 1)
-            whole += at >= from ? 1 : 0;
+        for (size_t at = rows; at < end; at = sent.find('\n', at) + 1)
+            whole += at >= from && sent.find('\n', at) <= to ? 1 : 0;
         EXPECT_TRUE(has(live.out, fmt::format("  {} rows came; 0 lines were damaged", whole)))
             << from << live.out << live.err;
         const Outcome run = desk::zorilla("run " + box + " --trace " + folder / "kept.csv");
