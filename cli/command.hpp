@@ -56,6 +56,8 @@ class Complaints {
 
 /// Loads a rig that is to be used, not only checked. \throws rig::InputError
 rig::Rig usable_rig(const std::string& path);
+/// Says which medians would count one echo several times, were passes so many milliseconds apart.
+void tell_repeated_echoes(const std::string& path, const rig::Rig& rig, int64_t pass);
 /// The chip of a rig of which all is known, so that firmware can be written. \throws
 /// rig::InputError
 const ChipFacts& known_chip(const std::string& path, const rig::Rig& rig);

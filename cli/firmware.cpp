@@ -80,6 +80,7 @@ Status firmware(const FirmwareOptions& options, Page& page) {
             "{}: the converter takes {} ms to come round all channels, and a pass has {}; let it "
             "last longer, such as --pass \"{} ms\", or ask for fewer \"extra_bits\"",
             options.rig, round, rig::span_to_text(pass), (round + 49) / 50 * 50));
+    tell_repeated_echoes(options.rig, rig, pass);
     const int64_t report = rig.report.thousandths();
     if (options.send && report > 0 && report < pass)
         throw rig::InputError(fmt::format("--send: {} reports each {}, and passes each {}; let a "

@@ -70,7 +70,7 @@ std::string first_line(const std::string& path) {
 
 LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig::Rig rig,
                        const std::shared_ptr<bench::HistoryFile>& history, Tells tells)
-    : place_(place), text_(rig::read_file(place.rig)), rig_(std::move(rig)),
+    : place_(place), baud_(plan.baud), text_(rig::read_file(place.rig)), rig_(std::move(rig)),
       tells_(std::move(tells)), paced_(paced(plan, place)),
       port_(paced_ ? paced_->path() : place.port, plan.baud, true), conversation_(plan.say) {
     const rig::ShownUnits units(rig_.show);
@@ -189,9 +189,33 @@ void LiveDevice::tell_broker() {
         conversation_.say(std::move(command));
 }
 
+std::string LiveDevice::why_no_row() const {
+    const bench::Receiver& receiver = watched_->receiver();
+    return watched_->is_foreign() ? "the device was made of another one"
+           : receiver.damaged() > 0
+               ? "the last line was not understood: " + receiver.problem()
+               : fmt::format("does the device send, as after zorilla firmware {} --send, and at {} "
+                             "baud?",
+                             place_.rig, baud_);
+}
+
+/// Once: who waits in vain is to know it.
+void LiveDevice::tell_silence() {
+    constexpr int64_t patience = 5000;
+    const bool any = watched_->companion().any();
+    if (!told_silence_ && !any && Listening::now() > patience) {
+        told_silence_ = true;
+        tells_.say(fmt::format("{}: no row yet that this rig file explains; {}", place_.port,
+                               why_no_row()));
+    } else if (told_silence_ && any && !std::exchange(told_rows_, true)) {
+        tells_.say(fmt::format("{}: rows come", place_.port));
+    }
+}
+
 void LiveDevice::step() {
     const rig::ShownUnits units(rig_.show);
     flush();
+    tell_silence();
     if (recorder_)
         recorder_->step(utc_now());
     if (broker_)

@@ -66,6 +66,8 @@ class LiveDevice {
     Listening& listening() { return *listening_; }
     /// Whether its port is open and rows have come.
     bool is_there() const { return port_.is_open() && watched_->companion().any(); }
+    /// What may be wrong as long as none has come.
+    std::string why_no_row() const;
     /// What the port is doing, where it is not simply there.
     const std::string& line() const { return line_; }
 
@@ -84,9 +86,11 @@ class LiveDevice {
     void take(std::string_view bytes);
     void keep(std::string_view bytes);
     void flush() const;
+    void tell_silence();
     void tell_broker();
 
     const WatchPlan::Place place_;
+    const int baud_;
     std::string text_;
     rig::Rig rig_;
     Tells tells_;
@@ -103,6 +107,7 @@ class LiveDevice {
     std::unique_ptr<bench::Watched> watched_;
     std::unique_ptr<Listening> listening_;
     std::FILE* save_ = nullptr;
+    bool told_silence_ = false, told_rows_ = false;
     bool begun_ = false; ///< to write that file
     std::string unkept_; ///< what came before
     std::string save_name_, line_;

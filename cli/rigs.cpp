@@ -33,6 +33,23 @@ rig::Rig usable_rig(const std::string& path) {
     return std::move(file.rig);
 }
 
+void tell_repeated_echoes(const std::string& path, const rig::Rig& rig, int64_t pass) {
+    const int64_t round = rig.round_of_pings();
+    const int64_t times = (round + pass - 1) / pass;
+    for (const rig::Sense& sense : rig.senses) {
+        if (times < 2 || sense.median == 0)
+            continue;
+        const int64_t wide = sense.median * times | 1;
+        message(
+            fmt::format("{}: {} hears an echo every {} at most, so with a pass every {} its "
+                        "median of {} takes the same echo up to {} times; take --pass \"{}\" or "
+                        "longer{}",
+                        path, sense.name, rig::span_to_text(round), rig::span_to_text(pass),
+                        sense.median, times, rig::span_to_text(round),
+                        wide <= 15 ? fmt::format(", or write median = {}", wide) : ""));
+    }
+}
+
 namespace {
 
 struct RunOptions {

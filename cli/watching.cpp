@@ -189,21 +189,15 @@ bool summarise(LiveDevice& device, const WatchPlan& plan, Page& page) {
     bench::Watched& watched = device.watched();
     const bench::Companion& beside = watched.companion();
     if (!beside.any())
-        throw rig::InputError(fmt::format(
-            "{}: no row came that this rig file explains; {}", device.port(),
-            watched.is_foreign() ? "the device was made of another one"
-            : watched.receiver().damaged() > 0
-                ? "the last line was not understood: " + watched.receiver().problem()
-                : fmt::format("does the device send, as after zorilla firmware {} --send, and at "
-                              "{} baud?",
-                              device.rig_path(), plan.baud)));
+        throw rig::InputError(fmt::format("{}: no row came that this rig file explains; {}",
+                                          device.port(), device.why_no_row()));
     page.line();
     page.line(page.bold(plan.devices.size() < 2 ? std::string("In all")
                                                 : fmt::format("{} in all", device.rig().name)));
     print_summary(page, device.rig(), watched.companion().finish(), 0);
     page.line();
-    page.line(fmt::format("  {} rows came; {} damaged; of {} no row came",
-                          rig::count_to_text(beside.rows()),
+    page.line(fmt::format("  {} came; {} damaged; of {} no row came",
+                          counted(beside.rows(), "row", "rows"),
                           counted(watched.receiver().damaged(), "line was", "lines were"),
                           counted(beside.missed(), "pass", "passes")));
     if (beside.compared() > 0)

@@ -104,6 +104,7 @@ bench::WorldFault fault_of_text(const std::string& text) {
 bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meeting) {
     bench::AroundPlan out;
     out.every = time_option("--pass", options.every, "1 s");
+    tell_repeated_echoes(options.rig, *meeting.device, out.every);
     out.seed = options.seed;
     for (const std::string& text : options.faults)
         out.faults.push_back(fault_of_text(text));

@@ -203,12 +203,8 @@ Uploaded upload(const UploadPlan& plan) {
     if (boots)
         command += fmt::format(" -b {} -D -F", plan.baud);
     command += " -U flash:w:" + shell_word(plan.hex) + ":i";
-    // To a program that never stops printing it would listen for ever, should the boot loader have
-    // given up before: then once more, from the reset on.
-    const uint32_t seconds = 30 + 40 * out.bytes / static_cast<uint32_t>(plan.baud);
-    if (boots)
-        command = fmt::format("timeout {} {}", seconds, command);
     auto [status, said] = run_process(command);
+    // The boot loader may have given up before avrdude came.
     if (boots && status != 0) {
         out.problem = who_is_there(plan);
         if (!out.problem.empty())
@@ -221,10 +217,6 @@ Uploaded upload(const UploadPlan& plan) {
         for (std::string line; std::getline(lines, line);)
             if (line.find("error") != std::string::npos)
                 out.problem += "\n  " + line;
-        if (boots && status == 124)
-            out.problem += fmt::format("\n  it came to no end within {} s; does the board print "
-                                       "without a pause? Press its button as you start this",
-                                       seconds);
         if (!boots)
             out.problem += "\navrdude -c ? lists the programmers that it knows";
     }

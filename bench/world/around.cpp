@@ -15,9 +15,6 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
       midnight_(std::llround(plan.begins.value_or(wiring.world().begins) * 1000)),
       noise_(mixed(plan.seed, stream_of("noise"))), sensors_(wiring.rig().senses.size()),
       raws_(wiring.rig().senses.size()), stuck_(wiring.rig().drives.size(), -1) {
-    int64_t echoes = 0; // ms until each ranger has had its turn
-    for (const rig::Sense& sense : wiring.rig().senses)
-        echoes += sense.pings.thousandths();
     for (size_t i = 0; i < sensors_.size(); ++i) {
         const rig::Sense& sense = wiring.rig().senses[i];
         Sensor& sensor = sensors_[i];
@@ -29,7 +26,7 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
         sensor.every = sense.every.thousandths() - plan.every / 2;
         sensor.repeats = sense.pings > Duration{};
         if (sensor.repeats)
-            sensor.every = echoes;
+            sensor.every = wiring.rig().round_of_pings();
         sensor.seen = &wiring.seen()[i];
         sensor.around.noise = sensor.seen->noise;
         sensor.strays = !plan.gains.empty();

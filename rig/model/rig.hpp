@@ -51,6 +51,8 @@ struct Rig {
     const ChipFacts* chip_facts() const { return chip_named(chip); }
     /// The sensor that a source belongs to; `nullptr` for a derived one.
     const Sense* sense_of(size_t source) const;
+    /// In how many milliseconds each ranger has pinged once; 0 without one.
+    int64_t round_of_pings() const;
 
     /// Whether both are the same device, wherever it is written down and in whatever units.
     friend bool operator==(const Rig& a, const Rig& b) { return a.written == b.written; }

@@ -42,6 +42,7 @@ struct Sense {
     std::optional<size_t> trimmed_by;      ///< the source that is added to what it reads
     Duration every{};                      ///< how often it is read, where it is not in each pass
     Duration pings{};                      ///< between two pings, its own or those of others
+    uint8_t median = 0;                    ///< of so many of them, where that is what it gives
     Duration notices{};                    ///< how long its line is pulled low until it answers
     bool shorted_reads_supply = false;     ///< a short circuit is one of a supply, not of two wires
     std::vector<AnyReading> by_code;       ///< where a reading depends on nothing but the code

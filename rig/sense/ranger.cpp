@@ -67,6 +67,7 @@ ReadPart read_ranger(PartReader& in, Sense& out) {
     out.largest_raw = 65'535;
     out.about = "ultrasonic ranger";
     out.pings = 60_ms; // as roles of pins do, and data sheets ask
+    out.median = filters.median;
     const EchoModel model{0, thousandth_of(blind), thousandth_of(far)};
     out.part = std::make_shared<SensePart>(
         with_filters(filters, starts([spec, air](Instant, Raw raw, const AnyReading* sources,

@@ -38,22 +38,31 @@ std::string hex_of(const std::vector<uint8_t>& bytes) {
     return out;
 }
 
-/// Answers as a boot loader does, or with what it is told, while it lives.
+/// How a board is that somebody has opened.
+enum class How { answers, silent, prints };
+
+/// Answers as a boot loader does, while it lives, or is otherwise.
 class Answering {
   public:
-    Answering(bench::BootLoader& boot, std::string link, std::string instead = {})
-        : line_(std::move(link)), thread_([this, &boot, instead] {
-              while (!stop_) {
+    /// \param turns  how it is each time that it is opened; the last is how it stays
+    Answering(bench::BootLoader& boot, std::string link, std::vector<How> turns = {How::answers})
+        : line_(std::move(link)), thread_([this, &boot, turns] {
+              const auto stop = [this] { return stop_.load(); };
+              for (size_t turn = 0; !stop_;
+                   std::this_thread::sleep_for(std::chrono::milliseconds(1))) {
                   if (line_.is_read_by_another()) {
                       line_.turn_to_reader();
                       boot.reset();
+                      ++turn;
                   }
                   const std::string came = line_.take();
-                  if (!came.empty() && line_.is_read())
-                      line_.put(instead.empty() ? boot.take(came) : instead,
-                                [this] { return stop_.load(); });
-                  else
-                      std::this_thread::sleep_for(std::chrono::milliseconds(1));
+                  if (turn == 0 || !line_.is_read())
+                      continue;
+                  const How how = turns[std::min(turn, turns.size()) - 1];
+                  if (how == How::answers && !came.empty())
+                      line_.put(boot.take(came), stop);
+                  else if (how == How::prints)
+                      line_.put("roost: 512\r\n", stop);
               }
           }) {}
     ~Answering() {
@@ -83,6 +92,22 @@ TEST(Upload, every_byte_of_a_full_chip_arrives) {
     EXPECT_TRUE(has(out.out, "32,256 bytes")) << out.out;
 }
 
+TEST(Upload, tries_again_what_came_too_late) {
+    const desk::Folder folder;
+    const std::vector<uint8_t> program(1000, 0x5a);
+    folder.write("good.hex", hex_of(program));
+    // The second: its boot loader has given up before avrdude comes.
+    for (const std::vector<How>& turns : {std::vector{How::silent, How::prints, How::answers},
+                                          std::vector{How::answers, How::prints, How::answers}}) {
+        bench::BootLoader boot;
+        const Answering board(boot, folder / "board", turns);
+        const Outcome out = desk::zorilla(
+            fmt::format("upload '{0}/good.hex' --port '{0}/board'", folder.path().string()));
+        EXPECT_EQ(out.status, 0) << out.err;
+        EXPECT_TRUE(std::equal(program.begin(), program.end(), boot.flash().begin()));
+    }
+}
+
 TEST(Upload, says_what_to_look_at) {
     const desk::Folder folder;
     bench::BootLoader boot, other({0x1e, 0x94, 0x06});
@@ -92,7 +117,7 @@ TEST(Upload, says_what_to_look_at) {
     folder.write("other.hex", "int main() {}\n");
     folder.write("large.hex", hex_of(std::vector<uint8_t>(bench::BootLoader::room + 1)));
     const Answering fine(boot, folder / "fine"), wrong(other, folder / "wrong"),
-        chatter(boot, folder / "chatter", "roost: 512\r\n");
+        chatter(boot, folder / "chatter", {How::prints});
     const bench::StandIn silent(folder / "silent");
     const struct {
         const char* arguments;

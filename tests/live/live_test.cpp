@@ -155,6 +155,23 @@ TEST(Live, who_comes_and_goes_in_the_middle_of_a_row_counts_no_damage_and_saves_
     }
 }
 
+TEST(Live, tells_that_nothing_comes_and_that_it_comes_then) {
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    bench::SendingDevice device(file.rig);
+    const desk::Folder folder;
+    folder.write("sent", device.header() + device.pass(Instant(0), {rig::Raw(int64_t{500}),
+                                                                    rig::Raw(), rig::Raw()}));
+    const Outcome live = desk::shell(fmt::format(
+        "cd '{}' && mkfifo port && {{ (sleep 6; cat sent; sleep 1) >port & }} && {} live {} port",
+        folder.path().string(), ZORILLA_TOOL, box));
+    EXPECT_TRUE(has(live.err, "port: no row yet that this rig file explains; does the device send, "
+                              "as after zorilla firmware " +
+                                  box + " --send, and at 38400 baud?\n"))
+        << live.err;
+    EXPECT_TRUE(has(live.err, "port: rows come\n")) << live.err;
+    EXPECT_TRUE(has(live.out, "  1 row came; 0 lines")) << live.out;
+}
+
 TEST(Capture, knows_rows_with_a_check_by_their_header_or_by_themselves) {
     const rig::RigFile file = rig::parse_rig(rig::read_file(box));
     bench::SendingDevice device(file.rig);

@@ -283,6 +283,23 @@ TEST(Try, rangers_are_pinged_no_sooner_than_on_a_chip) {
                 last[i] = is;
             }
     }
+    // And who takes a median of more of them than there are is told.
+    const std::string barrel = examples + "rain_barrel/";
+    const desk::Folder folder;
+    for (const bool is_short : {true, false}) {
+        const std::string pass = is_short ? " --pass '20 ms'" : " --pass '60 ms'";
+        for (const std::string& command :
+             {"try " + barrel + "rain_barrel.toml --world " + barrel + "spring.toml --for '1 min'",
+              "firmware " + barrel + "rain_barrel.toml --force --out " + folder / "barrel"}) {
+            const Outcome out = zorilla(command + pass);
+            EXPECT_EQ(out.status, 0) << out.err;
+            EXPECT_EQ(has(out.err, "lid hears an echo every 60 ms at most, so with a pass every 20 "
+                                   "ms its median of 5 takes the same echo up to 3 times; take "
+                                   "--pass \"60 ms\" or longer, or write median = 15"),
+                      is_short)
+                << command << out.err;
+        }
+    }
 }
 
 // Nothing is missed where nothing seems to have changed: looked at in every pass, they are the
