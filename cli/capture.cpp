@@ -105,7 +105,7 @@ class Session {
         if (!silent_ || told_silence_ || now() < patience || port_.is_standard_input())
             return;
         told_silence_ = true;
-        state_ = "nothing has come yet";
+        state_ = fmt::format("nothing has come yet; is it {} baud?", options_.baud);
         if (!live_.shows())
             message(fmt::format("{}: nothing has come yet; does the program print, and at {} baud? "
                                 "Waiting for it; Ctrl-C ends",

@@ -189,27 +189,21 @@ void LiveDevice::tell_broker() {
         conversation_.say(std::move(command));
 }
 
-std::string LiveDevice::why_no_row() const {
-    const bench::Receiver& receiver = watched_->receiver();
-    return watched_->is_foreign() ? "the device was made of another one"
-           : receiver.damaged() > 0
-               ? "the last line was not understood: " + receiver.problem()
-               : fmt::format("does the device send, as after zorilla firmware {} --send, and at {} "
-                             "baud?",
-                             place_.rig, baud_);
-}
-
-/// Once: who waits in vain is to know it.
+/// Once: who waits in vain is to know it, also where there is room for one short line only.
 void LiveDevice::tell_silence() {
-    constexpr int64_t patience = 5000;
+    const int64_t patience = std::max<int64_t>(5000, 2 * int64_t{rig_.report.thousandths()});
     const bool any = watched_->companion().any();
-    if (!told_silence_ && !any && Listening::now() > patience) {
-        told_silence_ = true;
-        tells_.say(fmt::format("{}: no row yet that this rig file explains; {}", place_.port,
-                               why_no_row()));
-    } else if (told_silence_ && any && !std::exchange(told_rows_, true)) {
+    if (any && told_silence_ && !std::exchange(told_rows_, true))
         tells_.say(fmt::format("{}: rows come", place_.port));
-    }
+    if (any || watched_->is_foreign() || Listening::now() < patience ||
+        std::exchange(told_silence_, true))
+        return;
+    const bench::Receiver& receiver = watched_->receiver();
+    tells_.say(receiver.damaged() > 0
+                   ? fmt::format("{}: no row yet at {} baud; not understood: {}", place_.port,
+                                 baud_, receiver.problem())
+                   : fmt::format("{}: no row yet at {} baud; was the device built with --send?",
+                                 place_.port, baud_));
 }
 
 void LiveDevice::step() {

@@ -66,8 +66,6 @@ class LiveDevice {
     Listening& listening() { return *listening_; }
     /// Whether its port is open and rows have come.
     bool is_there() const { return port_.is_open() && watched_->companion().any(); }
-    /// What may be wrong as long as none has come.
-    std::string why_no_row() const;
     /// What the port is doing, where it is not simply there.
     const std::string& line() const { return line_; }
 

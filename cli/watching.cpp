@@ -189,8 +189,14 @@ bool summarise(LiveDevice& device, const WatchPlan& plan, Page& page) {
     bench::Watched& watched = device.watched();
     const bench::Companion& beside = watched.companion();
     if (!beside.any())
-        throw rig::InputError(fmt::format("{}: no row came that this rig file explains; {}",
-                                          device.port(), device.why_no_row()));
+        throw rig::InputError(fmt::format(
+            "{}: no row came that this rig file explains; {}", device.port(),
+            watched.is_foreign() ? "the device was made of another one"
+            : watched.receiver().damaged() > 0
+                ? "the last line was not understood: " + watched.receiver().problem()
+                : fmt::format("does the device send, as after zorilla firmware {} --send, and at "
+                              "{} baud?",
+                              device.rig_path(), plan.baud)));
     page.line();
     page.line(page.bold(plan.devices.size() < 2 ? std::string("In all")
                                                 : fmt::format("{} in all", device.rig().name)));
