@@ -4,6 +4,7 @@
 #include "bench/stand_in.hpp"
 #include "bench/upload/boot_loader.hpp"
 #include "tests/chips/atmega328p.hpp"
+#include "tests/desk/background.hpp"
 #include "tests/desk/process.hpp"
 
 #include <gtest/gtest.h>
@@ -105,6 +106,29 @@ TEST(Upload, tries_again_what_came_too_late) {
             fmt::format("upload '{0}/good.hex' --port '{0}/board'", folder.path().string()));
         EXPECT_EQ(out.status, 0) << out.err;
         EXPECT_TRUE(std::equal(program.begin(), program.end(), boot.flash().begin()));
+    }
+}
+
+TEST(Upload, is_none_the_worse_for_a_machine_that_stands_still_for_a_while) {
+    const desk::Folder folder;
+    folder.write("good.hex", hex_of(std::vector<uint8_t>(1000, 0x5a)));
+    for (const int after : {120, 300, 700}) {
+        const desk::Background board(folder,
+                                     "device thermistor --values '20 degC' --on ADC0 --link '" +
+                                         folder / "board" + "'",
+                                     "board.log");
+        ASSERT_TRUE(desk::is_there(folder / "board"));
+        desk::Background upload(
+            folder, fmt::format("upload '{0}/good.hex' --port '{0}/board'", folder.path().string()),
+            "upload.log");
+        std::this_thread::sleep_for(std::chrono::milliseconds(after));
+        for (const int signal : {SIGSTOP, SIGCONT}) {
+            kill(upload.process(), signal);
+            kill(board.process(), signal);
+            if (signal == SIGSTOP)
+                std::this_thread::sleep_for(std::chrono::milliseconds(900));
+        }
+        EXPECT_EQ(upload.end(0), 0) << after << " ms: " << upload.log();
     }
 }
 
