@@ -256,8 +256,10 @@ void Capture::take_settled(std::string_view line, int64_t milliseconds) {
     if (lines_.milliseconds()) {
         device_clock_ = true;
         // A device that was reset begins again at 0.
-        if (*lines_.milliseconds() < device_time_)
+        if (*lines_.milliseconds() < device_time_) {
             wrapped_ += device_time_ - *lines_.milliseconds();
+            ++begun_anew_;
+        }
         device_time_ = *lines_.milliseconds();
         time = device_time_ + wrapped_;
     }

@@ -79,6 +79,8 @@ class Capture {
     /// How long the rows of this capture span, by the device's clock if it has one.
     double span_milliseconds() const { return last_time_ - first_time_; }
     bool has_device_clock() const { return device_clock_; }
+    /// How often that clock has begun anew in between.
+    uint64_t begun_anew() const { return begun_anew_; }
 
     static constexpr size_t longest_line = 4096;
     static constexpr size_t history_seconds = 120;
@@ -123,6 +125,7 @@ class Capture {
     uint64_t rate_ = 0;
     bool device_clock_ = false;
     double first_time_ = 0, last_time_ = 0;
+    uint64_t begun_anew_ = 0;
     double wrapped_ = 0; ///< what the device's clock lost by starting anew
     double device_time_ = 0;
 };

@@ -35,6 +35,8 @@ Summary replay(const rig::Rig& rig, TraceReader& trace,
     for (RowsAhead rows(trace); rows.next();) {
         const int64_t now = rows.row().milliseconds;
         const rig::Raw* const raws = rows.row().values;
+        if (rows.row().begins_anew)
+            state.begin_anew(now);
         state.pass(now, raws);
         if (compares)
             state.compare(raws + rig.senses.size());

@@ -75,6 +75,7 @@ struct Summary {
     int64_t end = 0;
     int64_t shortest_step = 0;
     int64_t longest_step = 0;
+    uint64_t begun_anew = 0; ///< how often the device was off in between
     std::vector<SourceSummary> sources;
     std::vector<LadderSummary> ladders; ///< for each decision; empty of one that is no ladder
     std::vector<MachineSummary> machines;

@@ -11,6 +11,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <optional>
 #include <utility>
 #include <vector>
 
@@ -20,9 +21,10 @@ namespace zorilla::bench {
 class Replaying {
   public:
     Replaying(const rig::Rig& rig, const std::function<void(const Event&)>& on_event)
-        : running_(rig), explainer_(running_), on_event_(on_event), states_(rig.sources.size()),
-          reaches_(rig.sources.size()), told_(rig.senses.size(), Health::ok),
-          was_(rig.drives.size()), on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
+        : running_(rig), explainer_(std::in_place, running_), on_event_(on_event),
+          states_(rig.sources.size()), reaches_(rig.sources.size()),
+          told_(rig.senses.size(), Health::ok), was_(rig.drives.size()),
+          on_since_(rig.drives.size()), in_since_(rig.machines.size()) {
         summary_.sources.resize(rig.sources.size());
         for (const rig::RigMachine& machine : rig.machines)
             summary_.machines.push_back({0, std::vector<int64_t>(machine.states.size())});
@@ -45,10 +47,23 @@ class Replaying {
     }
 
     const rig::RunningRig& running() const { return running_; }
-    const Explainer& explainer() const { return explainer_; }
+    const Explainer& explainer() const { return *explainer_; }
     const Summary& so_far() const { return summary_; }
     /// Goes on as another one, which has come the same way and remembers something else.
     void go_on_as(const rig::RunningRig& other) { running_ = other; }
+
+    /// The device was off, and begins anew with the next pass.
+    void begin_anew(int64_t now) {
+        for (size_t i = 0; i < in_since_.size(); ++i)
+            summary_.machines[i].time_in[running_.state(i)] +=
+                now - std::exchange(in_since_[i], now);
+        for (size_t i = 0; i < was_.size(); ++i)
+            summary_.drives[i].held_back += explainer_->times_held_back(i);
+        running_ = rig::RunningRig(running_.rig());
+        explainer_.emplace(running_);
+        ++summary_.begun_anew;
+        on_event_({now, "", "the device has begun anew", "", false, false});
+    }
 
     void pass(int64_t now, const rig::Raw* raws) {
         if (summary_.rows == 0)
@@ -108,7 +123,7 @@ class Replaying {
         for (size_t i = 0; i < was_.size(); ++i) {
             DriveSummary& drive = summary_.drives[i];
             drive.by_claim[decided_by_[i]] += now - decided_since_[i];
-            drive.held_back = explainer_.times_held_back(i);
+            drive.held_back += explainer_->times_held_back(i);
             drive.on_at_end = was_[i].is_on;
             if (drive.on_at_end) {
                 drive.on_time += now - on_since_[i];
@@ -146,7 +161,7 @@ class Replaying {
     }
 
     void follow_changes(int64_t now, const rig::Raw* raws, bool first) {
-        explainer_.follow(now);
+        explainer_->follow(now);
         for (size_t i = 0; i < states_.size(); ++i)
             follow_source(i, now, first);
         for (size_t i = 0; i < told_.size(); ++i)
@@ -220,7 +235,7 @@ class Replaying {
         stages_[i] = {is, now};
         const rig::Decide& decide = running_.rig().decides[i];
         on_event_({now, decide.name, is.ok() ? fmt::format("stage {}", number) : "unknown",
-                   explainer_.about_source(decide.of), false, is.ok()});
+                   explainer_->about_source(decide.of), false, is.ok()});
     }
 
     void tell_sense(size_t i, int64_t now, rig::Raw raw, bool first) {
@@ -230,7 +245,7 @@ class Replaying {
             return;
         told_[i] = health;
         on_event_({now, sense.name, std::string(rig::to_text(health)),
-                   explainer_.why_health(i, raw), false, health == Health::ok});
+                   explainer_->why_health(i, raw), false, health == Health::ok});
     }
 
     void moved(size_t i, int64_t now) {
@@ -240,7 +255,7 @@ class Replaying {
         if (summary_.rows > 0)
             summary.time_in[running_.left_state(i)] += now - in_since_[i];
         in_since_[i] = now;
-        on_event_({now, machine.name, machine.states[running_.state(i)], explainer_.why_moved(i),
+        on_event_({now, machine.name, machine.states[running_.state(i)], explainer_->why_moved(i),
                    true, true});
     }
 
@@ -275,14 +290,14 @@ class Replaying {
             drive.shortest_on = drive.shortest_on == 0 ? time : std::min(drive.shortest_on, time);
         }
         was_[i] = is;
-        on_event_({now, running_.rig().drives[i].name, explainer_.what_driven(i),
-                   explainer_.why_driven(i, now), true,
+        on_event_({now, running_.rig().drives[i].name, explainer_->what_driven(i),
+                   explainer_->why_driven(i, now), true,
                    is.cause != Cause::safe && is.cause != Cause::longest_on &&
                        is.cause != Cause::stalled && is.cause != Cause::failed});
     }
 
     rig::RunningRig running_;
-    Explainer explainer_;
+    std::optional<Explainer> explainer_;
     const std::function<void(const Event&)>& on_event_;
     Summary summary_;
     struct State {

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "bench/explain/explain.hpp"
+#include "bench/question.hpp"
 #include "bench/replay.hpp"
 
 #include <optional>
@@ -11,20 +12,6 @@
 #include <vector>
 
 namespace zorilla::bench {
-
-/// What is asked: a part of the rig, and a time of the trace.
-struct Question {
-    enum class About : uint8_t { drive, decide, machine, source };
-    About about = About::drive;
-    size_t index = 0;
-    int64_t milliseconds = 0;
-};
-
-/// Reads "ventilator@1d 11:05" or "cold@30 h": the name of an output, a decision, a machine, or a
-/// sensor or derived quantity. The time counts as in the timeline: days, and
-/// hours:minutes or hours:minutes:seconds; or it is a duration. \throws rig::InputError  with what
-/// to type instead
-Question parse_question(const std::string& text, const rig::Rig& rig);
 
 /// Plays the trace up to the time asked for. \return  sentences, from what is asked down to
 ///     the samples; empty if the trace ends before

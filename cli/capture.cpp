@@ -184,9 +184,13 @@ Status capture(CaptureOptions options, Page& page) {
             capture.nonsense() == 1 ? "line was" : "lines were", capture.last_problem()));
     if (capture.first_was_torn())
         message("the first line may have begun in its middle, and was left out");
+    if (capture.begun_anew() > 0)
+        message(fmt::format("the device has begun anew {}, and its rows go on from before; "
+                            "zorilla live --save keeps that it has",
+                            how_often(capture.begun_anew())));
     if (losses > 0)
-        message(fmt::format("the port vanished {}; lines of that time are missing",
-                            losses == 1 ? "once" : fmt::format("{} times", losses)));
+        message(
+            fmt::format("the port vanished {}; lines of that time are missing", how_often(losses)));
     if (capture.rows() == 0)
         throw InputError(fmt::format("{}: no row of numbers came, and nothing was saved; does the "
                                      "program print numbers, and "

@@ -154,11 +154,10 @@ void tell(bench::History& history, const bench::KnownDevice& device, const rig::
     }
     for (const rig::Drive& drive : rig.drives) {
         const bench::MinuteSums is = sums(drive.name);
-        page.line(fmt::format(
-            "  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name, width,
-            is.switched == 1 ? std::string("once") : fmt::format("{} times", is.switched),
-            span_text(is.on()), share_known(is.on(), static_cast<double>(is.known)),
-            share_known(static_cast<double>(is.known), whole)));
+        page.line(fmt::format("  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name,
+                              width, how_often(is.switched), span_text(is.on()),
+                              share_known(is.on(), static_cast<double>(is.known)),
+                              share_known(static_cast<double>(is.known), whole)));
     }
     const auto events = history.events(device.id, span.from, span.to);
     constexpr size_t most = 12;

@@ -40,10 +40,6 @@ std::string share(int64_t part, int64_t whole) {
                                     100.0 * static_cast<double>(part) / static_cast<double>(whole));
 }
 
-std::string times(uint64_t count) {
-    return count == 1 ? "once" : count == 2 ? "twice" : count_to_text(count) + " times";
-}
-
 std::string about(const rig::Rig& rig, const rig::Sense& sense) {
     const rig::Source& source = rig.sources[sense.source];
     const size_t semicolon = std::min(sense.about.find(';'), sense.about.size());
@@ -140,7 +136,7 @@ Lines about(const rig::Rig& rig, const rig::Drive& drive) {
 std::string about(const rig::RigMachine& machine, const bench::MachineSummary& summary,
                   int64_t span) {
     std::string out =
-        summary.moves == 0 ? "never moved" : fmt::format("moved {}", times(summary.moves));
+        summary.moves == 0 ? "never moved" : fmt::format("moved {}", how_often(summary.moves));
     for (size_t i = 0; i < machine.states.size(); ++i)
         if (summary.time_in[i] > 0)
             out += fmt::format("; {} for {} ({})", machine.states[i],
@@ -167,7 +163,7 @@ std::string about(const rig::Source& source, const bench::SourceSummary& summary
 
 std::string about(const bench::LadderSummary& ladder, int64_t span) {
     std::string out =
-        ladder.moves == 0 ? "never moved" : fmt::format("moved {}", times(ladder.moves));
+        ladder.moves == 0 ? "never moved" : fmt::format("moved {}", how_often(ladder.moves));
     for (size_t i = 0; i < ladder.time_at.size(); ++i)
         if (ladder.time_at[i] > 0)
             out += fmt::format("; stage {} for {} ({})", i, span_to_text(ladder.time_at[i]),
@@ -198,12 +194,12 @@ std::string about(const rig::Drive& spec, const bench::DriveSummary& drive, int6
     std::string out = "never switched on";
     if (drive.times_on > 0)
         out = fmt::format("switched on {}; on for {} ({}), {} at the longest",
-                          times(drive.times_on), span_to_text(drive.on_time),
+                          how_often(drive.times_on), span_to_text(drive.on_time),
                           share(drive.on_time, span), span_to_text(drive.longest_on));
     if (drive.shortest_on > 0)
         out += fmt::format(", {} at the shortest", span_to_text(drive.shortest_on));
     if (drive.held_back > 0)
-        out += fmt::format("; made to wait {}", times(drive.held_back));
+        out += fmt::format("; made to wait {}", how_often(drive.held_back));
     if (drive.on_at_end)
         out += "; still on at the end";
     return out;
@@ -312,8 +308,16 @@ void print_rig(Page& page, const rig::Rig& rig) {
         print(drive.name, about(rig, drive));
 }
 
+std::string how_often(uint64_t count) {
+    return count == 1 ? "once" : count == 2 ? "twice" : rig::count_to_text(count) + " times";
+}
+
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
                  const std::string& before) {
+    if (event.who.empty())
+        return page.line(fmt::format("{}{}  {}", before,
+                                     page.clock(rig::time_to_text(event.milliseconds)),
+                                     event.is_good ? event.what : page.warning(event.what)));
     const std::string padded = fmt::format("{:<{}}", event.what, what_width(rig));
     page.line(fmt::format("{}{}  {:<{}}  {}  {}", before,
                           page.clock(rig::time_to_text(event.milliseconds)), event.who,
@@ -332,9 +336,12 @@ void print_summary(Page& page, const rig::Rig& rig, const bench::Summary& summar
                             ? fmt::format("{} apart", span_to_text(summary.longest_step))
                             : fmt::format("{} to {} apart", span_to_text(summary.shortest_step),
                                           span_to_text(summary.longest_step));
-    page.line(fmt::format("  {:<{}}  {} {} over {}{}", "samples", width,
+    const std::string anew = summary.begun_anew == 0
+                                 ? std::string()
+                                 : "; the device has begun anew " + how_often(summary.begun_anew);
+    page.line(fmt::format("  {:<{}}  {} {} over {}{}{}", "samples", width,
                           count_to_text(summary.rows), summary.rows == 1 ? "row" : "rows",
-                          span_to_text(span), summary.rows > 1 ? ", " + steps : ""));
+                          span_to_text(span), summary.rows > 1 ? ", " + steps : "", anew));
     for (size_t i = 0; i < rig.sources.size(); ++i)
         page.line(fmt::format("  {:<{}}  {}", rig.sources[i].name, width,
                               about(rig.sources[i], summary.sources[i], span)));

@@ -47,6 +47,9 @@ void print_mistakes(const std::string& path, const std::vector<rig::Mistake>& mi
 /// What a checked rig is made of.
 void print_rig(Page& page, const rig::Rig& rig);
 
+/// "once", "twice", "12 times".
+std::string how_often(uint64_t count);
+
 /// One line of the timeline. \param before  stands at its beginning
 void print_event(Page& page, const rig::Rig& rig, const bench::Event& event,
                  const std::string& before = "");

@@ -155,8 +155,9 @@ Status run(const RunOptions& options, Page& page) {
     if (summary.device.different > 0)
         message(
             fmt::format("{}: the device has done otherwise than {} says: it has another program or "
-                        "other settings, rows are missing, or the first row is not that of its "
-                        "first pass. What would have come of other outputs no trace can tell; "
+                        "other settings, rows are missing, it was off in between, or the first "
+                        "row is not that of its first pass. What would have come of other outputs "
+                        "no trace can tell; "
                         "zorilla try can",
                         options.trace, options.rig));
     return complaints.any() || summary.device.different > 0 || !kept ? found_wanting : done;

@@ -92,7 +92,7 @@ void print_separation(Page& page, const ColumnSurvey& column, const Separation& 
                                                         static_cast<double>(part.judged)),
                                             rough_share(part.share_at_most()))));
     page.line(fmt::format("    replayed    these samples, in their order, make it {} {}", high,
-                          part.switched == 1 ? "once" : fmt::format("{} times", part.switched)));
+                          how_often(part.switched)));
     if (per_second > 0)
         page.line(fmt::format("    chatter     should it stay right at the threshold: needless "
                               "switchings a day {}, without hysteresis {}",

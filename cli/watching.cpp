@@ -126,12 +126,7 @@ class Watching {
             return;
         const std::string before =
             devices_.size() < 2 ? std::string() : devices_[i]->rig().name + "  ";
-        if (!event.who.empty())
-            print_event(page_, devices_[i]->rig(), event, before);
-        else
-            page_.line(fmt::format("{}{}  {}", before,
-                                   page_.clock(rig::time_to_text(event.milliseconds)),
-                                   event.is_good ? event.what : page_.warning(event.what)));
+        print_event(page_, devices_[i]->rig(), event, before);
     }
     void take_keys() {
         const LiveView::Asked asked = view_.read_keys(chosen().watched());

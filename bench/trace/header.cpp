@@ -28,8 +28,10 @@ std::string_view what_is_held(rig::RawKind kind) {
 
 void TraceReader::read_header(const std::vector<WantedColumn>& wanted) {
     const std::vector<std::string> fields = records_.header("time (s),roost (code)");
-    for (const std::string& field : fields)
+    for (const std::string& field : fields) {
         add_column(field, wanted);
+        header_milliseconds_ += static_cast<int64_t>(field.size()) + 1;
+    }
     if (const auto number = check_number(without_blanks(fields.back()))) {
         columns_.back().role = Column::Role::check;
         check_ = check_start(*number);

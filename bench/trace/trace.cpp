@@ -11,6 +11,7 @@
 #include <charconv>
 #include <cmath>
 #include <cstring>
+#include <utility>
 
 namespace zorilla::bench {
 
@@ -25,6 +26,8 @@ int64_t to_milliseconds(double exact) {
     const double rest = exact - static_cast<double>(whole);
     return rest >= 0.5 ? whole + 1 : rest <= -0.5 ? whole - 1 : whole;
 }
+
+bool is_header(std::string_view line) { return line.substr(0, 5) == "time "; }
 
 } // namespace
 
@@ -206,7 +209,7 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
 /// What a device sends besides its rows: answers, and its header when it begins anew.
 bool TraceReader::is_between_rows(std::string_view line) const {
     return check_ && (line == "ok" || line.substr(0, 3) == "ok " || line.substr(0, 4) == "no: " ||
-                      line.substr(0, 5) == "time ");
+                      is_header(line));
 }
 
 bool TraceReader::next_record(CsvRecords::Record& record) {
@@ -235,9 +238,12 @@ std::optional<int64_t> TraceReader::time_ahead() {
     const std::string problem = problem_;
     const std::vector<rig::Raw> raws = raws_;
     std::optional<int64_t> out;
+    held_is_headed_ = false;
     while (next_record(record)) {
-        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text))
+        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text)) {
+            held_is_headed_ = held_is_headed_ || is_header(record.text);
             continue;
+        }
         held_ = std::string(record.text);
         held_is_too_long_ = record.too_long;
         held_line_ = line_;
@@ -253,6 +259,13 @@ std::optional<int64_t> TraceReader::time_ahead() {
     return out;
 }
 
+/// Where a clock begins anew, its times follow what was before.
+void TraceReader::go_on_from_before() {
+    const int64_t step = std::max<int64_t>(step_, 1);
+    offset_ += milliseconds_ + step - row_milliseconds_;
+    milliseconds_ += step;
+}
+
 /// Gives a row its time. \return  false if there is nothing to place it at
 bool TraceReader::place(bool sound) {
     const bool has_time = row_milliseconds_ != INT64_MIN;
@@ -261,6 +274,13 @@ bool TraceReader::place(bool sound) {
         bad(problem_ + "; its samples count as missing");
     if (!has_time)
         return !first;
+    // The first pass follows the header at once; later, the header has to wait for a row.
+    anew_ = sound && std::exchange(headed_, false) && !first &&
+            row_milliseconds_ - offset_ < 2 * header_milliseconds_;
+    if (anew_) {
+        go_on_from_before();
+        return true;
+    }
     if (first || is_usual(row_milliseconds_)) {
         step_ = first ? 0 : row_milliseconds_ - milliseconds_;
         milliseconds_ = row_milliseconds_;
@@ -291,8 +311,7 @@ bool TraceReader::place(bool sound) {
               fmt::format("{}; the clock has begun anew, and from here on its times go on from {}",
                           how, from));
     ++bad_lines_;
-    offset_ += milliseconds_ + std::max<int64_t>(step_, 1) - row_milliseconds_;
-    milliseconds_ += std::max<int64_t>(step_, 1);
+    go_on_from_before();
     return true;
 }
 
@@ -305,11 +324,14 @@ bool TraceReader::next_with_care() {
             held_.reset();
             record = {text, held_is_too_long_};
             line_ = held_line_;
+            headed_ = headed_ || held_is_headed_;
         } else if (!next_record(record)) {
             return false;
         }
-        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text))
+        if ((record.text.empty() && !record.too_long) || is_between_rows(record.text)) {
+            headed_ = headed_ || is_header(record.text);
             continue;
+        }
         if (!place(parse(record)))
             continue; // nothing to place it at
         ++rows_;

@@ -32,6 +32,7 @@ struct WantedColumn {
 /// A line that cannot be understood is reported, and its samples count as not taken; its time is
 /// that of the line before if the time itself is what is wrong. A time that is alone out of order
 /// is the wrong one; where those behind it go on from there, the clock has begun anew, and goes on.
+/// Of a device's own rows its header tells that it was off: then this is no fault of the file.
 class TraceReader {
   public:
     /// Called with the line number and what is wrong with it.
@@ -42,19 +43,25 @@ class TraceReader {
     TraceReader(const std::string& path, std::vector<WantedColumn> wanted, Complaint complain);
 
     /// Goes to the next row; false at the end. \throws rig::InputError  if reading fails
-    bool next() { return quick_row() || next_with_care(); }
+    bool next() {
+        anew_ = false;
+        return quick_row() || next_with_care();
+    }
 
     using Value = rig::Raw;
     struct Head {
         int64_t milliseconds = 0; ///< never goes backwards
+        bool begins_anew = false; ///< the device was off before it
     };
     struct Row : Head {
         const rig::Raw* values = nullptr; ///< in the order of the wanted columns
     };
-    Row row() const { return {{milliseconds_}, raws_.data()}; }
-    void put_head(Head& head) const { head.milliseconds = milliseconds_; }
+    Row row() const { return {{milliseconds_, anew_}, raws_.data()}; }
+    void put_head(Head& head) const { head = {milliseconds_, anew_}; }
     size_t width() const { return raws_.size(); }
     int64_t milliseconds() const { return milliseconds_; }
+    /// Whether the device has begun anew with this row: its header stands before it.
+    bool begins_anew() const { return anew_; }
     const rig::Raw* raws() const { return raws_.data(); }
     const std::string& path() const { return records_.path(); }
     /// \return  who was told before
@@ -96,6 +103,7 @@ class TraceReader {
     /// The time of the row behind this one; nothing if there is none that can be understood.
     std::optional<int64_t> time_ahead();
     bool place(bool sound);
+    void go_on_from_before();
     void bad(std::string text);
 
     CsvRecords records_;
@@ -116,6 +124,10 @@ class TraceReader {
     int64_t offset_ = 0;              ///< added to all times, since the clock has begun anew
     std::optional<std::string> held_; ///< a record that was looked at already
     bool held_is_too_long_ = false;
+    bool held_is_headed_ = false;
+    bool headed_ = false; ///< the device has sent its header since the last row
+    bool anew_ = false;
+    int64_t header_milliseconds_ = 0; ///< the most that it takes on its way
     uint64_t held_line_ = 0;
     uint64_t line_ = 0; ///< of the row
     std::vector<rig::Raw> raws_;

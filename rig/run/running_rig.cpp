@@ -93,7 +93,7 @@ RunningRig::RunningRig(const Rig& rig)
 }
 
 bool RunningRig::pass(Instant now, const Raw* raws) {
-    bool changed = false;
+    bool changed = !begun_;
     ++passes_;
     before_ = now_;
     now_ = now;

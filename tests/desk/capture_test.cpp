@@ -204,6 +204,11 @@ TEST(Capture, standard_input_is_taken_as_a_port_is_and_misfits_are_told) {
     EXPECT_TRUE(has(some.err, "2 lines were not understood")) << some.err;
     EXPECT_EQ(column_of(folder / "out.csv", 1), "5\n6\n7\n");
 
+    std::filesystem::remove(folder / "out.csv");
+    const desk::Outcome anew = capture("time (ms),a (code)\n0,1\n100,2\n200,3\n0,4\n100,5\n", "");
+    EXPECT_TRUE(has(anew.err, "the device has begun anew once, and its rows go on")) << anew.err;
+    EXPECT_TRUE(has(anew.out, "5 rows in 300 ms")) << anew.out;
+
     const desk::Outcome late = desk::shell(fmt::format(
         "cd '{}' && mkfifo board && {{ (sleep 6; printf '4\\n5\\n6\\n7\\n') >board 2>&1 & }} && "
         "{} capture board --lines 3 --out late.csv",

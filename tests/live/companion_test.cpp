@@ -194,6 +194,37 @@ TEST(Companion,
     }
 }
 
+TEST(Companion, a_trace_of_a_device_that_was_off_now_and_then_is_what_the_rig_does) {
+    const desk::Folder folder;
+    for (uint64_t seed = 1; seed <= 60; ++seed) {
+        const rig::RigFile file = seed <= std::size(examples)
+                                      ? example(examples[seed - 1])
+                                      : rig::parse_rig(random_rig::Maker(seed).text());
+        ASSERT_TRUE(file.mistakes.empty()) << seed;
+        std::string sent;
+        uint64_t rows = 0, lives = seed % 4 + 1;
+        for (uint64_t life = 0; life < lives; ++life) {
+            Working working(file.rig, 10 * seed + life);
+            sent += working.device.header();
+            const uint64_t passes = 1 + (7 * seed + 31 * life) % 120;
+            for (uint64_t i = 0; i < passes; ++i, ++rows)
+                sent += working.pass() + (i == 50 ? "ok\n" + working.device.header() : "");
+        }
+        bench::TraceReader trace(folder.write("sent.csv", sent), bench::columns_of(file.rig),
+                                 [&](uint64_t line, const std::string& text) {
+                                     ADD_FAILURE() << seed << ", " << line << ": " << text;
+                                 });
+        const bench::Summary is = bench::replay(file.rig, trace, [](const bench::Event&) {}, {});
+        EXPECT_EQ(is.rows, rows) << seed;
+        EXPECT_EQ(is.begun_anew, lives - 1) << seed;
+        EXPECT_EQ(is.device.passes, rows) << seed;
+        EXPECT_EQ(is.device.different, 0U) << seed;
+        bench::Watched watched(file.rig, {});
+        watched.take(sent);
+        EXPECT_FALSE(watched.companion().differs()) << seed;
+    }
+}
+
 /// A line on which each byte is turned into another one with this chance.
 class BadLine {
   public:
