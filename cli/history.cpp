@@ -155,7 +155,8 @@ void tell(bench::History& history, const bench::KnownDevice& device, const rig::
     for (const rig::Drive& drive : rig.drives) {
         const bench::MinuteSums is = sums(drive.name);
         page.line(fmt::format("  {:<{}}  switched on {}; on for {} ({}); known for {}", drive.name,
-                              width, how_often(is.switched), span_text(is.on()),
+                              width, how_often(static_cast<uint64_t>(is.switched)),
+                              span_text(is.on()),
                               share_known(is.on(), static_cast<double>(is.known)),
                               share_known(static_cast<double>(is.known), whole)));
     }
