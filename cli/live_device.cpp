@@ -1,20 +1,14 @@
 // SPDX-License-Identifier: MIT
 #include "cli/live_device.hpp"
 
-#include "bench/row_check.hpp"
 #include "cli/command.hpp"
-#include "rig/emit/device.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
-
-#include <zorilla/board/trace_row.hpp>
 
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cerrno>
 #include <chrono>
-#include <cstring>
 #include <filesystem>
 
 namespace zorilla::cli {
@@ -103,58 +97,15 @@ LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig
         recorder_.emplace(history, rig_, text_, began_of(plan), tells_.say);
     if (!plan.broker.empty())
         broker_.emplace(broker_plan(plan), rig_, tells_.say);
-    if (plan.save.empty())
-        return;
-    save_name_ = plan.save;
-    save_ = std::fopen(plan.save.c_str(), "wbx");
-    if (save_ == nullptr)
-        throw rig::InputError(fmt::format(
-            "{}: cannot be written: {}", plan.save,
-            errno == EEXIST ? "it is there already; choose another name" : std::strerror(errno)));
-}
-
-LiveDevice::~LiveDevice() {
-    if (save_ != nullptr)
-        std::fclose(save_);
+    if (!plan.save.empty())
+        kept_.emplace(rig_, plan.save);
 }
 
 void LiveDevice::take(std::string_view bytes) {
     const rig::ShownUnits units(rig_.show);
-    if (save_ != nullptr)
-        keep(bytes);
+    if (kept_)
+        kept_->take(bytes);
     watched_->take(bytes);
-}
-
-/// A trace begins with a header, also that of a device which has sent its own before, and ends with
-/// a whole line, also if nobody listened to the end of the last one.
-void LiveDevice::keep(std::string_view bytes) {
-    constexpr size_t longest = 4096; // what is longer is no line
-    unkept_ += bytes;
-    if (!begun_) {
-        const size_t end = unkept_.find('\n');
-        if (end == std::string::npos && unkept_.size() < longest)
-            return;
-        const std::string_view first =
-            rig::without_blanks(std::string_view(unkept_).substr(0, end));
-        if (first.substr(0, 5) != "time ") {
-            const bool is_row = bench::start_of_check(first) == check_start(rig::number_of(rig_));
-            unkept_.replace(0, is_row ? 0 : end + 1, rig::header_of(rig_) + "\n");
-        }
-        begun_ = true;
-    }
-    size_t whole = unkept_.rfind('\n') + 1;
-    if (unkept_.size() - whole >= longest)
-        whole = unkept_.size();
-    if (std::fwrite(unkept_.data(), 1, whole, save_) != whole)
-        throw rig::InputError(
-            fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
-    unkept_.erase(0, whole);
-}
-
-void LiveDevice::flush() const {
-    if (save_ != nullptr && std::fflush(save_) != 0)
-        throw rig::InputError(
-            fmt::format("{}: cannot be written: {}", save_name_, std::strerror(errno)));
 }
 
 void LiveDevice::say(const std::string& command, std::function<void(const std::string&)> answered) {
@@ -208,7 +159,8 @@ void LiveDevice::tell_silence() {
 
 void LiveDevice::step() {
     const rig::ShownUnits units(rig_.show);
-    flush();
+    if (kept_)
+        kept_->flush();
     tell_silence();
     if (recorder_)
         recorder_->step(utc_now());
@@ -218,9 +170,9 @@ void LiveDevice::step() {
 
 void LiveDevice::finish() {
     const rig::ShownUnits units(rig_.show);
-    if (watched_->finish() && save_ != nullptr)
-        keep("\n");
-    flush();
+    const bool whole = watched_->finish();
+    if (kept_)
+        kept_->finish(whole);
     if (recorder_)
         recorder_->finish();
 }

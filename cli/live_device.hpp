@@ -6,13 +6,13 @@
 #include "bench/broker/broker.hpp"
 #include "bench/conversation.hpp"
 #include "bench/history/recorder.hpp"
+#include "bench/live/kept_trace.hpp"
 #include "bench/live/paced.hpp"
 #include "bench/live/watched.hpp"
 #include "bench/port.hpp"
 #include "cli/listening.hpp"
 
 #include <cstdint>
-#include <cstdio>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -54,7 +54,6 @@ class LiveDevice {
     /// \param history  may be null  \throws rig::InputError
     LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig::Rig rig,
                const std::shared_ptr<bench::HistoryFile>& history, Tells tells);
-    ~LiveDevice();
     LiveDevice(const LiveDevice&) = delete;
     LiveDevice& operator=(const LiveDevice&) = delete;
 
@@ -82,8 +81,6 @@ class LiveDevice {
 
   private:
     void take(std::string_view bytes);
-    void keep(std::string_view bytes);
-    void flush() const;
     void tell_silence();
     void tell_broker();
 
@@ -104,11 +101,9 @@ class LiveDevice {
     std::optional<bench::Broker> broker_;
     std::unique_ptr<bench::Watched> watched_;
     std::unique_ptr<Listening> listening_;
-    std::FILE* save_ = nullptr;
+    std::optional<bench::KeptTrace> kept_;
     bool told_silence_ = false, told_rows_ = false;
-    bool begun_ = false; ///< to write that file
-    std::string unkept_; ///< what came before
-    std::string save_name_, line_;
+    std::string line_;
 };
 
 } // namespace zorilla::cli
