@@ -165,7 +165,7 @@ void Capture::take_line(std::string_view line, int64_t milliseconds) {
     }
     // What a device answers to a command is no row.
     const std::string_view said = without_blanks(line);
-    if (said == "ok" || said.substr(0, 3) == "ok " || said.substr(0, 4) == "no: ") {
+    if (is_answer(said)) {
         answer_ = said;
         ++answers_;
         return;

@@ -2,6 +2,7 @@
 #include "bench/live/companion.hpp"
 
 #include "bench/random_raws.hpp"
+#include "bench/row_check.hpp"
 #include "rig/prove/replay.hpp"
 #include "rig/text/text.hpp"
 
@@ -23,8 +24,7 @@ bool Companion::take(const DeviceRow& row) {
     const auto clock = static_cast<uint32_t>(row.milliseconds);
     const auto step = static_cast<int64_t>(static_cast<uint32_t>(clock - clock_));
     const auto header = std::exchange(header_, std::nullopt);
-    // Its first pass follows its header at once; later, the header has to wait for a row.
-    const bool first = header && row.milliseconds < 2 * *header;
+    const bool first = header && is_first_pass(row.milliseconds, *header);
     if (any() && !first && step == 0)
         return false; // said twice
     ++rows_;

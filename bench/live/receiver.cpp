@@ -86,11 +86,11 @@ Receiver::Kind Receiver::bad(std::string problem) {
 }
 
 Receiver::Kind Receiver::take_line(std::string_view line) {
-    if (line == "ok" || line.substr(0, 3) == "ok " || line.substr(0, 4) == "no: ") {
+    if (is_answer(line)) {
         text_ = line;
         return Kind::answer;
     }
-    if (line.substr(0, 5) == "time ")
+    if (is_header(line))
         return take_header(line)
                    ? Kind::header
                    : bad(fmt::format("\"{}\" is not the header of this rig", shown(line)));

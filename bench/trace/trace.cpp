@@ -27,8 +27,6 @@ int64_t to_milliseconds(double exact) {
     return rest >= 0.5 ? whole + 1 : rest <= -0.5 ? whole - 1 : whole;
 }
 
-bool is_header(std::string_view line) { return line.substr(0, 5) == "time "; }
-
 } // namespace
 
 TraceReader::TraceReader(const std::string& path, std::vector<WantedColumn> wanted,
@@ -208,8 +206,7 @@ bool TraceReader::parse_quoted_row(std::string_view text) {
 
 /// What a device sends besides its rows: answers, and its header when it begins anew.
 bool TraceReader::is_between_rows(std::string_view line) const {
-    return check_ && (line == "ok" || line.substr(0, 3) == "ok " || line.substr(0, 4) == "no: " ||
-                      is_header(line));
+    return check_ && (is_answer(line) || is_header(line));
 }
 
 bool TraceReader::next_record(CsvRecords::Record& record) {
@@ -274,9 +271,8 @@ bool TraceReader::place(bool sound) {
         bad(problem_ + "; its samples count as missing");
     if (!has_time)
         return !first;
-    // The first pass follows the header at once; later, the header has to wait for a row.
     anew_ = sound && std::exchange(headed_, false) && !first &&
-            row_milliseconds_ - offset_ < 2 * header_milliseconds_;
+            is_first_pass(row_milliseconds_ - offset_, header_milliseconds_);
     if (anew_) {
         go_on_from_before();
         return true;
