@@ -160,8 +160,7 @@ Port::Got Port::read(std::vector<char>& buffer) {
     return is_standard_input() || (got == 0 && !terminal) ? Got::ended : Got::gone;
 }
 
-std::string cannot_be_opened(const std::string& port, const std::string& reason,
-                             const std::string& if_none) {
+std::string cannot_be_opened(const std::string& port, const std::string& reason) {
     std::string listed;
     sp_port** all = nullptr;
     if (sp_list_ports(&all) == SP_OK) {
@@ -174,8 +173,7 @@ std::string cannot_be_opened(const std::string& port, const std::string& reason,
     }
     return fmt::format("{}: cannot be opened: {}; {}", port, reason,
                        listed.empty() ? "this machine has no serial port at the moment: is the "
-                                        "board plugged in?" +
-                                            if_none
+                                        "board plugged in? Without one, try zorilla device"
                                       : "this machine has" + listed);
 }
 

@@ -54,9 +54,7 @@ class Port {
     int descriptor_ = -1;
 };
 
-/// Why a port cannot be opened, and which ports this machine has. \param if_none  what to say
-/// besides if it has none
-std::string cannot_be_opened(const std::string& port, const std::string& reason,
-                             const std::string& if_none);
+/// Why a port cannot be opened, and which ports this machine has.
+std::string cannot_be_opened(const std::string& port, const std::string& reason);
 
 } // namespace zorilla::bench

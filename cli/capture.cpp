@@ -156,7 +156,7 @@ void open_or_explain(bench::Port& port, const std::string& name) {
     std::string reason;
     if (port.open(reason))
         return;
-    throw InputError(bench::cannot_be_opened(name, reason, " Without one, try zorilla device"));
+    throw InputError(bench::cannot_be_opened(name, reason));
 }
 
 namespace {

@@ -112,7 +112,7 @@ std::string who_is_there(const UploadPlan& plan) {
     for (int i = 0; i < resets && said.size() < wanted.size(); ++i) {
         Asking line;
         if (const std::string reason = line.open(plan.port, *speed); !reason.empty())
-            return cannot_be_opened(plan.port, reason, "");
+            return cannot_be_opened(plan.port, reason);
         line.reset();
         bool in_step = false;
         for (int tries = 0; tries < 3 && !in_step; ++tries) {
