@@ -106,7 +106,7 @@ TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
         }
         live.end(SIGKILL);
         // What had come more than a second before is kept.
-        constexpr size_t second = 28;
+        constexpr size_t second = 26;
         const int64_t least = came.size() > second ? came[came.size() - second - 1] : 0;
         History history(db);
         const auto devices = history.devices();
