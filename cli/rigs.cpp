@@ -39,7 +39,7 @@ void tell_repeated_echoes(const std::string& path, const rig::Rig& rig, int64_t 
     for (const rig::Sense& sense : rig.senses) {
         if (times < 2 || sense.median == 0)
             continue;
-        const int64_t wide = sense.median * times | 1;
+        const int64_t wide = (sense.median * times) | 1; // an odd number
         message(
             fmt::format("{}: {} hears an echo every {} at most, so with a pass every {} its "
                         "median of {} takes the same echo up to {} times; take --pass \"{}\" or "
