@@ -18,8 +18,8 @@ constexpr int64_t day = 86'400'000;
 
 } // namespace
 
-Judge::Judge(const rig::Rig& rig)
-    : rig_(&rig), promises_(rig.promises.size()), nevers_(rig.nevers.size()) {
+Judge::Judge(const rig::Rig& rig, bool in_full)
+    : rig_(&rig), promises_(rig.promises.size()), nevers_(rig.nevers.size()), in_full_(in_full) {
     for (size_t i = 0; i < promises_.size(); ++i)
         promises_[i].verdict.says = rig.promises[i].says;
     for (size_t i = 0; i < nevers_.size(); ++i) {
@@ -28,8 +28,6 @@ Judge::Judge(const rig::Rig& rig)
     }
     for (const Promise& promise : rig.promises)
         asks_for_faults_ = asks_for_faults_ || promise.is == Promise::Is::told;
-    for (const rig::Fact& fact : rig.facts)
-        asks_for_full_ = asks_for_full_ || fact.kind == rig::Fact::Kind::at_full;
 }
 
 void Judge::breaks(State& state, int64_t now, std::string how) {
@@ -88,7 +86,7 @@ void Judge::look(int64_t now, const rig::RunningRig& running, const Truly& truly
 /// Until when, and between which values, nothing can become of any promise.
 void Judge::calm_down() {
     constexpr int64_t for_ever = INT64_MAX;
-    look_again_ = asks_for_full_ ? 0 : for_ever;
+    look_again_ = for_ever;
     calm_.clear();
     for (size_t i = 0; i < promises_.size(); ++i) {
         const Promise& promise = rig_->promises[i];

@@ -37,7 +37,8 @@ class Judge {
     /// What a source really was, if that is known. May be empty: then readings count.
     using Truly = std::function<std::optional<double>(size_t source)>;
 
-    explicit Judge(const rig::Rig& rig);
+    /// \param in_full  looks at all in each pass, which takes longer and must come to the same
+    explicit Judge(const rig::Rig& rig, bool in_full = false);
     /// The bit of a sensor's fault, and of another part's.
     static constexpr uint64_t fault_of_sense(size_t sense) {
         return uint64_t{1} << (sense < 62 ? sense : 62);
@@ -49,9 +50,10 @@ class Judge {
     /// nothing is known, what sensors have lost counts
     template <class Known>
     void pass(int64_t now, const rig::RunningRig& running, const Known& truly, uint64_t faults) {
-        // Mostly nothing has changed, no time has run out, and values are where they have been.
-        if (running.changed() || now >= look_again_ || faults != given_ ||
-            !is_calm(running, truly)) {
+        // Mostly nothing has changed, no output has moved, no time has run out, and values are
+        // where they have been.
+        if (in_full_ || running.changed() || running.moved() || now >= look_again_ ||
+            faults != given_ || !is_calm(running, truly)) {
             if constexpr (std::is_same_v<Known, Nobody>)
                 look(now, running, {}, faults);
             else
@@ -136,7 +138,7 @@ class Judge {
     uint64_t given_ = 0;
     std::vector<Truth> truths_;
     bool asks_for_faults_ = false;
-    bool asks_for_full_ = false; ///< which may change without anything else
+    bool in_full_ = false; ///< whether all is looked at in each pass
     std::vector<Calm> calm_;
     int64_t look_again_ = 0; ///< ms: then time alone may break a promise
 };

@@ -41,6 +41,7 @@ class Replaying {
         for (size_t i = 0; i < rig.senses.size(); ++i)
             if (running_.may_hold(i))
                 may_hold_.push_back(i);
+        holds_.resize(rig.senses.size());
         for (size_t i = 0; i < rig.senses.size(); ++i)
             if (rig.senses[i].extra_bits != 0)
                 finer_.push_back(i);
@@ -81,6 +82,8 @@ class Replaying {
         const Instant clock(static_cast<uint32_t>(now - summary_.begin));
         const bool changed = running_.pass(clock, raws);
         follow_values();
+        for (const size_t i : may_hold_)
+            tell_hold(i, now, raws[i]);
         if (changed || first)
             follow_changes(now, raws, first);
         summary_.end = now;
@@ -248,6 +251,21 @@ class Replaying {
                    explainer_->why_health(i, raw), false, health == Health::ok});
     }
 
+    /// A value that begins to stand in for one that was missed, and one that is read again.
+    void tell_hold(size_t i, int64_t now, rig::Raw raw) {
+        const rig::Sense& sense = running_.rig().senses[i];
+        const bool held = running_.held(i) > Duration{};
+        if (held == (holds_[i] != 0))
+            return;
+        holds_[i] = held ? 1 : 0;
+        if (held)
+            on_event_({now, sense.name, "held",
+                       "the last good read stands in: there is " + came_text(sense, raw), false,
+                       false});
+        else if (running_.readings()[sense.source].ok())
+            on_event_({now, sense.name, "read again", explainer_->why_health(i, raw), false, true});
+    }
+
     void moved(size_t i, int64_t now) {
         const rig::RigMachine& machine = running_.rig().machines[i];
         MachineSummary& summary = summary_.machines[i];
@@ -313,6 +331,7 @@ class Replaying {
     std::vector<size_t> decided_by_;
     std::vector<int64_t> decided_since_;
     std::vector<size_t> may_hold_; ///< sensors
+    std::vector<char> holds_;      ///< of each sensor, whether an earlier read stands in
     std::vector<size_t> finer_;    ///< sensors whose converter adds up
     std::vector<State> states_;    ///< of each source, since it last changed
     /// The least and the most that a source has been, in thousandths.

@@ -242,15 +242,12 @@ class Why {
         const rig::Raw raw = raws[sense - rig_.senses.data()];
         if (sense->pin.empty())
             return say(1, "{}: {}, from the line.", name, reads);
-        const std::string came = raw.is_silent() ? std::string("no answer")
-                                 : !raw.taken()  ? std::string("no sample in this pass")
-                                 : sense->raw == rig::RawKind::frame
-                                     ? fmt::format("frame {:010x}", raw.bits())
-                                 : sense->raw == rig::RawKind::code
-                                     ? fmt::format("code {} of {}", raw.bits(), sense->largest_raw)
-                                     : fmt::format("{} {}", raw.bits(), rig::unit_of(sense->raw));
-        say(1, "{}: {}{}, from {} on {}{}.", name, reads, explainer_.about_held(source), came,
-            sense->pin, explainer_.about_trim(*sense));
+        const std::string came = came_text(*sense, raw);
+        if (const std::string held = explainer_.about_held(source); !held.empty())
+            return say(1, "{}: {}{}: an earlier read stands in, since now there is {} on {}.", name,
+                       reads, held, came, sense->pin);
+        say(1, "{}: {}, from {} on {}{}.", name, reads, came, sense->pin,
+            explainer_.about_trim(*sense));
     }
 
     static std::string capital(std::string text) {

@@ -93,11 +93,12 @@ std::pair<std::string, bool> words_of(const rig::NeverResult& result, const std:
                 false};
     case Verdict::broken: return {fmt::format("it can happen, in {}:", steps), false};
     case Verdict::may:
-        return {fmt::format("it may happen: waits and readings as any allow it, in {}, but no "
-                            "replay has come to it",
-                            steps) +
-                    (result.steps.empty() ? "" : ":"),
-                false};
+        return {
+            fmt::format("it may happen: with waits and readings of any length and kind it does{}, "
+                        "but no replay has come to it",
+                        result.steps.empty() ? std::string() : ", in " + steps) +
+                (result.steps.empty() ? "" : ":"),
+            false};
     case Verdict::open: break;
     }
     return {fmt::format("open: neither proved nor found in {}; look longer with --limit, or split "

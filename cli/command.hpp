@@ -61,6 +61,9 @@ void tell_repeated_echoes(const std::string& path, const rig::Rig& rig, int64_t 
 /// The chip of a rig of which all is known, so that firmware can be written. \throws
 /// rig::InputError
 const ChipFacts& known_chip(const std::string& path, const rig::Rig& rig);
+/// How a rig's program is to pass and to send. \param pass_text  of --pass \throws rig::InputError
+rig::FirmwarePlan firmware_plan(const std::string& path, const rig::Rig& rig,
+                                const std::string& pass_text, bool sends);
 /// Loads a world that is to be used. \throws rig::InputError
 bench::WorldFile usable_world(const std::string& path);
 /// An option that is a time above 0. \throws rig::InputError

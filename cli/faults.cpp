@@ -15,7 +15,7 @@ namespace {
 
 struct FaultOptions : WorldOptions {
     uint64_t moments = 8, threads = 0;
-    std::string lasts = "1 h", after = "2 h", save, figure;
+    std::string lasts, after = "2 h", save, figure;
 };
 
 Status faults(const FaultOptions& options, Page& page) {
@@ -25,7 +25,8 @@ Status faults(const FaultOptions& options, Page& page) {
     plan.around = around_plan(options, meeting);
     plan.before = length_of(options);
     plan.moments = options.moments;
-    plan.lasts = time_option("--lasts", options.lasts, "1 h");
+    plan.lasts = options.lasts.empty() ? bench::settling_time(*meeting.wiring)
+                                       : time_option("--lasts", options.lasts, "1 h");
     plan.after = time_option("--after", options.after, "2 h");
     plan.threads = static_cast<unsigned>(options.threads);
     if (!options.save.empty())
@@ -67,6 +68,12 @@ Status faults(const FaultOptions& options, Page& page) {
     page.line(is.tells ? "Told: as a promise says that faults are told."
                        : "Told: no promise says how faults are told, so what counts is that a "
                          "sensor is lost or an output takes its safe value.");
+    for (const std::string& says : is.open)
+        page.line(page.warning(fmt::format(
+            "Open: \"{}\" is about 24 h, and each case was watched for {}; where nothing broke it, "
+            "nobody knows. Watch longer: --after \"{} h\"",
+            says, rig::span_to_text(plan.lasts + plan.after),
+            (86'400'000 - plan.lasts + 3'599'999) / 3'600'000)));
     page.line(
         fmt::format("Well again: {} after it has healed, every sensor reads, and no output has "
                     "its safe value.",
@@ -107,9 +114,11 @@ void add_faults(Command& app, Chosen& chosen) {
         ->type_name("N")
         ->between(1, 1440)
         ->capture_default_str();
-    command->add_option("--lasts", options->lasts, "How long each fault lasts.")
-        ->type_name("TIME")
-        ->capture_default_str();
+    command
+        ->add_option("--lasts", options->lasts,
+                     "How long each fault lasts. Default: until all has settled, by the slowest "
+                     "body of the world and the longest time that a promise allows.")
+        ->type_name("TIME");
     command->add_option("--after", options->after, "How long it is watched then.")
         ->type_name("TIME")
         ->capture_default_str();

@@ -67,44 +67,10 @@ Status tried_out(const FirmwareOptions& options, const rig::Rig& rig, const benc
 Status firmware(const FirmwareOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
     const ChipFacts& chip = known_chip(options.rig, rig);
-    if (options.send && rig::line_named(chip, rig.line)->kind == LineKind::none)
-        throw rig::InputError(fmt::format("--send: {} uses no line; the {} can send on {} by a "
-                                          "timer: write line = \"{}\" in [board]",
-                                          options.rig, chip.name, chip.lines[1].sends,
-                                          chip.lines[1].name));
-    const int64_t pass = time_option("--pass", options.pass, "100 ms");
-    if (pass > 10'000)
-        throw rig::InputError("--pass: at most \"10 s\"; outputs must follow their sensors");
-    if (const int64_t round = rig::converter_round(rig); round > pass)
-        throw rig::InputError(fmt::format(
-            "{}: the converter takes {} ms to come round all channels, and a pass has {}; let it "
-            "last longer, such as --pass \"{} ms\", or ask for fewer \"extra_bits\"",
-            options.rig, round, rig::span_to_text(pass), (round + 49) / 50 * 50));
-    tell_repeated_echoes(options.rig, rig, pass);
-    const int64_t report = rig.report.thousandths();
-    if (options.send && report > 0 && report < pass)
-        throw rig::InputError(fmt::format("--send: {} reports each {}, and passes each {}; let a "
-                                          "pass be shorter, with --pass, or \"report\" longer",
-                                          options.rig, rig::span_to_text(report),
-                                          rig::span_to_text(pass)));
-    // A character goes out in each millisecond.
-    if (const auto row = static_cast<int64_t>(rig::row_size(rig));
-        options.send && row + 5 > std::max(pass, report))
-        throw rig::InputError(fmt::format(
-            "--send: a row of this rig takes up to {0} characters, and so {0} ms; let {1}", row,
-            report > 0 ? fmt::format("\"report\" be longer: \"{} ms\"", (row + 54) / 50 * 50)
-                       : fmt::format("a pass last longer, such as --pass \"{} ms\", or let it "
-                                     "report less often: report = \"1 s\" in [board]",
-                                     (row + 54) / 50 * 50)));
-    if (options.send && rig::row_size(rig) > 255)
-        throw rig::InputError(
-            fmt::format("--send: a row of this rig takes up to {} characters, and "
-                        "a device keeps at most 255; leave parts out",
-                        rig::row_size(rig)));
+    const rig::FirmwarePlan plan = firmware_plan(options.rig, rig, options.pass, options.send);
     const std::string stem = std::filesystem::path(options.rig).stem().string();
-    const bench::FirmwareFolder folder = bench::firmware_folder(
-        rig, stem, rig::read_file(options.rig),
-        {Duration::from_thousandths(static_cast<int32_t>(pass)), options.send});
+    const bench::FirmwareFolder folder =
+        bench::firmware_folder(rig, stem, rig::read_file(options.rig), plan);
     if (!folder.gaps.empty()) {
         for (const rig::Firmware::Gap& gap : folder.gaps)
             message(fmt::format("{}:{}: {} cannot be written as C++ yet; wire this part by hand "

@@ -2,6 +2,7 @@
 // The command-line tool: arguments in, text out. All work is done in bench/ and rig/.
 #include "cli/command.hpp"
 #include "rig/text/files.hpp"
+#include "rig/text/moments.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>
@@ -26,15 +27,9 @@ void Complaints::finish() const {
 
 int64_t time_option(const std::string& option, const std::string& text,
                     const std::string& example) {
-    // As events are told: "1d 06:30:05".
-    int days = 0, hours = 0, minutes = 0, seconds = 0, end = 0;
-    if (std::sscanf(text.c_str(), "%dd %2d:%2d:%2d%n", &days, &hours, &minutes, &seconds, &end) ==
-            4 &&
-        static_cast<size_t>(end) == text.size() && days >= 0 && days < 100'000)
-        return ((days * INT64_C(24) + hours) * 60 + minutes) * 60'000 + seconds * INT64_C(1000);
+    if (const auto moment = rig::moment_of(text); moment && *moment > 0)
+        return *moment;
     const rig::QuantityText read = rig::parse_quantity(text, rig::Kind::duration, example);
-    if (read.problem.empty() && read.thousandths > 0)
-        return read.thousandths;
     throw rig::InputError(
         read.problem.empty()
             ? fmt::format("{}: \"{}\" must be above 0, such as \"{}\"", option, text, example)

@@ -80,8 +80,9 @@ Status move(const MoveOptions& options, Page& page) {
     }
     print_changes(page, move);
     page.line("");
-    page.line(
-        fmt::format("Next: zorilla firmware {} --out {}/firmware --build", path, options.out));
+    if (moved.mistakes.empty())
+        page.line(
+            fmt::format("Next: zorilla firmware {} --out {}/firmware --build", path, options.out));
     page.finish();
     return moved.mistakes.empty() ? done : found_wanting;
 }

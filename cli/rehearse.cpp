@@ -4,6 +4,7 @@
 #include "bench/replay.hpp"
 #include "cli/command.hpp"
 #include "rig/text/files.hpp"
+#include "rig/text/moments.hpp"
 #include "rig/text/text.hpp"
 
 #ifdef ZORILLA_REHEARSES
@@ -22,10 +23,12 @@ namespace {
 struct RehearseOptions {
     std::string rig;
     std::string trace;
-    std::string from = "0 s";
+    std::string from;
     std::string span = "10 min";
     std::string folder;
     std::vector<std::string> faults;
+    std::string pass = "100 ms";
+    bool sends = false;
     bool wraps = false;
 };
 
@@ -81,6 +84,21 @@ std::vector<bench::RehearsedRow> rows_of(const RehearseOptions& options, const r
     return out;
 }
 
+/// Where in the trace it begins: as it is said, or at its first row.
+int64_t begin_of(const RehearseOptions& options, const rig::Rig& rig) {
+    if (!options.from.empty()) {
+        if (const auto moment = rig::moment_of(options.from))
+            return *moment;
+        throw rig::InputError(
+            fmt::format("--from: \"{}\" is no time; write it as the timeline does, "
+                        "such as \"1d 06:30\", or as a duration: \"30 h\"",
+                        options.from));
+    }
+    bench::TraceReader trace(options.trace, bench::columns_of(rig),
+                             [](uint64_t, const std::string&) {});
+    return trace.next() ? trace.milliseconds() : 0;
+}
+
 /// "NAME=WORD" as a fault of a sensor.
 std::vector<bench::PinFault> faults_of(const RehearseOptions& options, const rig::Rig& rig) {
     std::vector<bench::PinFault> out;
@@ -119,11 +137,32 @@ std::vector<bench::PinFault> faults_of(const RehearseOptions& options, const rig
     return out;
 }
 
+/// What a rehearsal says nothing of, since nothing came of it: of inputs and of outputs.
+std::vector<std::pair<const char*, std::string>> not_tried(const rig::Rig& rig,
+                                                           const bench::Rehearsal& is) {
+    std::string still, dark;
+    const auto add = [](std::string& to, const std::string& name) {
+        to += (to.empty() ? "" : ", ") + name;
+    };
+    for (size_t i = 0; i < rig.senses.size(); ++i)
+        if (!is.moved[i])
+            add(still, rig.senses[i].name);
+    for (size_t i = 0; i < rig.drives.size(); ++i)
+        if (is.changes[i] == 0)
+            add(dark, rig.drives[i].name + (is.was_on[i] ? " stayed on" : " stayed off"));
+    std::vector<std::pair<const char*, std::string>> out;
+    if (!still.empty())
+        out.emplace_back("not tried", "these inputs never changed: " + still);
+    if (!dark.empty())
+        out.emplace_back(still.empty() ? "not tried" : "", dark);
+    return out;
+}
+
 Status rehearse(const RehearseOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
     const ChipFacts& chip = known_chip(options.rig, rig);
     const double per_ms = chip.hertz / 1e3;
-    const int64_t from = options.from == "0 s" ? 0 : time_option("--from", options.from, "30 h");
+    const int64_t from = begin_of(options, rig);
     const int64_t span = time_option("--for", options.span, "10 min");
     const std::vector<bench::PinFault> faults = faults_of(options, rig);
     const auto rows = rows_of(options, rig, from, span);
@@ -133,7 +172,8 @@ Status rehearse(const RehearseOptions& options, Page& page) {
         folder = scratch.path();
         const std::string stem = std::filesystem::path(options.rig).stem().string();
         const bench::FirmwareFolder firmware =
-            bench::firmware_folder(rig, stem, rig::read_file(options.rig));
+            bench::firmware_folder(rig, stem, rig::read_file(options.rig),
+                                   firmware_plan(options.rig, rig, options.pass, options.sends));
         for (const rig::Firmware::Gap& gap : firmware.gaps)
             message(fmt::format("{}:{}: {} cannot be written as C++ yet", options.rig,
                                 gap.place.line, gap.text));
@@ -185,6 +225,8 @@ Status rehearse(const RehearseOptions& options, Page& page) {
     row("outputs", !moved.empty()          ? moved
                    : is.difference.empty() ? "none has changed; choose a time with more in it"
                                            : "none has changed");
+    for (const auto& [what, untried] : not_tried(rig, is))
+        row(what, untried);
     row("a pass", fmt::format("at worst {:.2f} ms ({} cycles), on average {:.2f} ms",
                               static_cast<double>(is.worst_cycles) / per_ms, count(is.worst_cycles),
                               is.mean_cycles / per_ms));
@@ -193,8 +235,11 @@ Status rehearse(const RehearseOptions& options, Page& page) {
                               count(built.flash), count(built.ram), count(is.stack)));
     page.line("");
     if (is.difference.empty())
-        page.line("  No difference: after each pass every pin was as the rig file says, for the "
-                  "inputs that the chip had read.");
+        page.line(not_tried(rig, is).empty()
+                      ? "  No difference: the program has read every input as it was, and after "
+                        "each pass every pin was as the rig file says."
+                      : "  No difference in what was tried: the program has read every input as it "
+                        "was, and after each pass every pin was as the rig file says.");
     for (const std::string& line : is.difference)
         page.line("  " + line);
     page.finish();
@@ -234,6 +279,12 @@ void add_rehearse(Command& app, Chosen& chosen) {
                      "several one by one.")
         ->repeatable()
         ->type_name("NAME=FAULT");
+    command
+        ->add_option("--pass", options->pass,
+                     "How often the program passes, as for firmware. Default: 100 ms.")
+        ->type_name("TIME");
+    command->add_flag("--send", options->sends,
+                      "The program that sends what it reads, as for firmware.");
     command->add_flag("--wrap", options->wraps,
                       "Begin within 66 s before the device's clock of 49.7 days begins anew.");
     command

@@ -126,6 +126,11 @@ void print_points(Page& page, const Meeting& meeting, const std::vector<bench::V
                                                         : point.lived.verdicts[verdict].says);
         }
         line += "  " + (broken.empty() ? "kept" : page.warning("breaks " + broken));
+        if (point.holds) {
+            const std::string holds =
+                fmt::format(", in {} of {} other weathers too", *point.holds, bench::Tuned::others);
+            line += *point.holds == bench::Tuned::others ? holds : page.warning(holds);
+        }
         if (i == 0)
             line += "  (as it is)";
         if (tuned.best == i)

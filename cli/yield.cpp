@@ -54,6 +54,8 @@ Status yield(const YieldOptions& options, Page& page) {
                     rig::count_to_text(plan.devices), rig::span_to_text(plan.length));
     page.line(page.bold(title));
     page.line("Each is made of parts within their tolerances, and lives in weather of its own.");
+    page.line(
+        "Taken as exact: what outputs give (a heater's power, a pump's flow), and the world.");
     page.line();
     page.line(
         page.bold(fmt::format("{} keep every promise ({})", percent(is.kept), interval(is.kept))));

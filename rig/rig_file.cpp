@@ -10,6 +10,7 @@
 #include "rig/read/scope.hpp"
 #include "rig/read/toml.hpp"
 #include "rig/text/files.hpp"
+#include "rig/text/names.hpp"
 
 #include <fmt/format.h>
 
@@ -103,6 +104,9 @@ class RigReader {
             return;
         TableReader keys(*table, "[rig]", findings_, rig::keys::of_rig);
         rig_.name = keys.text("name", "Heat lamp").value_or(rig_.name);
+        if (const Node* name = keys.find("name"); rig_.name.size() > longest_name)
+            findings_.add(*name, fmt::format("this name has {} characters; write one of at most {}",
+                                             rig_.name.size(), longest_name));
         if (const auto* list = keys.list("show", 1, 16, "[\"degF\"]"))
             for (const Node& one : list->inside()) {
                 const auto* unit = one.as_text();

@@ -11,6 +11,9 @@
 
 namespace zorilla::bench {
 
+/// What came from a sensor's pin in a pass: "code 512 of 1023", "no answer".
+std::string came_text(const rig::Sense& sense, rig::Raw raw);
+
 /// Follows a running rig and remembers just enough to say why something changed. Memory does not
 /// grow with the number of passes.
 class Explainer {
@@ -56,7 +59,8 @@ class Explainer {
     };
 
     std::string readings_of(const rig::Sense& sense) const;
-    std::string reading_of(size_t source) const;
+    /// \param decide  that judges it, if one does
+    std::string reading_of(size_t source, const rig::Decide* decide = nullptr) const;
     std::string why_out_of_range(const rig::Sense& sense, const std::string& came,
                                  rig::Raw raw) const;
     void wait_changed(size_t drive, int64_t now, bool waits);

@@ -39,7 +39,7 @@ std::string Explainer::about(size_t index, bool by_name) const {
     }
     case rig::Fact::Kind::at_least: {
         const rig::Decide& decide = rig.decides[fact.of];
-        const std::string reading = reading_of(decide.of);
+        const std::string reading = reading_of(decide.of, &decide);
         return truth == Truth::unknown
                    ? reading
                    : fmt::format("{} is at stage {} ({})", decide.name,
@@ -109,12 +109,18 @@ std::string Explainer::about_trim(const rig::Sense& sense) const {
         by.name);
 }
 
-std::string Explainer::reading_of(size_t source) const {
+std::string Explainer::reading_of(size_t source, const rig::Decide* decide) const {
     const rig::AnyReading reading = running_.readings()[source];
     const rig::Source& of = running_.rig().sources[source];
+    std::vector<int32_t> points;
+    if (decide != nullptr)
+        for (const rig::DecidePoint& point : rig::points_of(*decide)) {
+            points.push_back(point.at.thousandths());
+            points.push_back(point.release.thousandths());
+        }
     return reading.ok()
                ? fmt::format("{} is {}{}", of.name,
-                             rig::reading_text(reading.value_or({}).thousandths(), of.kind),
+                             rig::reading_text(reading.value_or({}).thousandths(), of.kind, points),
                              about_held(source))
                : fmt::format("{} has {}", of.name, with_article(reading.health()));
 }
@@ -130,7 +136,7 @@ std::string Explainer::about(size_t index, const rig::Decide& decide) const {
                            about_timing(decide),
                            {}};
     if (decide.judges) {
-        why.reads = reading_of(decide.of);
+        why.reads = reading_of(decide.of, &decide);
         return why.reading.ok() ? decide.part->because(why) : why.reads;
     }
     why.facts = all_of(facts_that_matter(decide.when.condition));

@@ -40,6 +40,26 @@ std::string Explainer::why_out_of_range(const rig::Sense& sense, const std::stri
                        to_text(at_low_end ? source.lowest : source.highest, source.kind));
 }
 
+namespace {
+
+/// Whether the last byte of a frame is the sum of the others.
+bool has_right_sum(int64_t frame) {
+    const int64_t sum =
+        (frame >> 32) + (frame >> 24 & 0xff) + (frame >> 16 & 0xff) + (frame >> 8 & 0xff);
+    return (sum & 0xff) == (frame & 0xff);
+}
+
+} // namespace
+
+std::string came_text(const rig::Sense& sense, rig::Raw raw) {
+    return raw.is_silent()                    ? std::string("no answer")
+           : !raw.taken()                     ? std::string("no sample in this pass")
+           : sense.raw == rig::RawKind::frame ? fmt::format("frame {:010x}", raw.bits())
+           : sense.raw == rig::RawKind::code
+               ? fmt::format("code {} of {}", raw.bits(), sense.largest_raw)
+               : fmt::format("{} {}", raw.bits(), rig::unit_of(sense.raw));
+}
+
 std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     const rig::Sense& sense = running_.rig().senses[index];
     const rig::AnyReading reading = running_.readings()[sense.source];
@@ -75,7 +95,11 @@ std::string Explainer::why_health(size_t index, rig::Raw raw) const {
     case Health::out_of_range: return why_out_of_range(sense, came, raw);
     case Health::warming: return "its heater is not warm yet";
     case Health::stale: return "no sample for too long";
-    case Health::bad_frame: return came + ": its checksum is wrong";
+    case Health::bad_frame:
+        if (raw.bits() >> 8 == 0)
+            return came + ": it is empty, as from a sensor that has not measured yet";
+        return came +
+               (has_right_sum(raw.bits()) ? ": its tenths are none" : ": its checksum is wrong");
     case Health::no_echo: return "nothing came back";
     case Health::too_near:
         return fmt::format("{}: nearer than {}", came, to_text(source.lowest, source.kind));

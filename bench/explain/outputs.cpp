@@ -64,7 +64,7 @@ void Explainer::wait_changed(size_t drive, int64_t now, bool waits) {
 /// What a claim that follows a curve asks for.
 std::string Explainer::about_follow(const rig::RigClaim& claim, const std::string& said) const {
     const rig::Decide& decide = running_.rig().decides[*claim.follows];
-    const std::string reading = reading_of(decide.of);
+    const std::string reading = reading_of(decide.of, &decide);
     const std::string begin = said.find(reading) == std::string::npos ? reading + ", " : "";
     if (decide.gives == rig::Gives::stage) {
         const auto stage = running_.stage(*claim.follows);

@@ -261,6 +261,14 @@ void AvrChip::set_millivolts(uint32_t millivolts, uint8_t channel) {
 void AvrChip::set_reference(uint32_t millivolts) { avr_->aref = millivolts; }
 
 void AvrChip::put(const std::string& pin, bool high) {
+    // Held from outside, so that it outlasts what the program writes to the other pins of the port.
+    Held& held = held_[pin[1]];
+    const auto bit = static_cast<uint8_t>(1U << bit_of(pin));
+    held.pins = static_cast<uint8_t>(held.pins | bit);
+    held.levels = static_cast<uint8_t>(high ? held.levels | bit : held.levels & ~bit);
+    avr_ioport_external_t external = {static_cast<unsigned char>(pin[1]) & 0x7fU, held.pins,
+                                      held.levels};
+    avr_ioctl(avr_, static_cast<uint32_t>(AVR_IOCTL_IOPORT_SET_EXTERNAL(pin[1])), &external);
     avr_raise_irq(irq_of(avr_, pin), high ? 1 : 0);
 }
 

@@ -98,6 +98,11 @@ class AvrChip : public EmulatedChip {
         uint32_t level;
     };
     std::vector<std::unique_ptr<Edged>> edged_;
+    /// The pins of a port that something outside holds, and at which levels; a bit each.
+    struct Held {
+        uint8_t pins = 0, levels = 0;
+    };
+    std::map<char, Held> held_;
     struct Watched {
         std::function<void(bool)> changed;
         int level = 0;

@@ -49,7 +49,7 @@ PinFeeder::PinFeeder(const rig::Rig& rig, const std::vector<RehearsedRow>& rows,
       ms(chip.cycles_per_ms()),
       round_(static_cast<uint64_t>(rig::converter_round(rig)) * chip.cycles_per_ms()),
       faults_(faults), now_(rig.senses.size()), since_(rig.senses.size()),
-      pulled_(rig.senses.size()) {
+      pulled_(rig.senses.size()), laid_(rig.senses.size()) {
     for (size_t i = 0; i < rig.senses.size(); ++i) {
         const rig::Sense& sense = rig.senses[i];
         if (sense.reference != 0 &&
@@ -83,6 +83,9 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             if (has(i, kind))
                 raw = sense.part->forward({}, random_, fault, raw);
         const bool changed = now_[i].bits() != raw.bits();
+        Laid& laid = laid_[i];
+        laid.moved = laid.moved || (laid.known && changed && (raw.taken() || sense.pin.empty()));
+        laid.known = laid.known || raw.taken();
         if (sense.pin.empty()) {
             if (changed)
                 say(i, raw);
@@ -92,6 +95,8 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
         // Between its reads a sensor's frame stays what it was.
         if (!raw.taken())
             continue;
+        if (sense.raw == rig::RawKind::level && changed)
+            since_[i] = chip_.cycles();
         if (sense.raw == rig::RawKind::level)
             level(sense.pin, raw.bits() != 0, changed && has(i, PinFault::Kind::bouncing));
         if (sense.raw == rig::RawKind::edges && next != nullptr && next->raws[i].taken()) {
@@ -101,7 +106,10 @@ void PinFeeder::put(const RehearsedRow& row, const RehearsedRow* next) {
             for (int64_t k = 0; k < edges; ++k) {
                 const uint64_t at =
                     span * static_cast<uint64_t>(2 * k + 1) / static_cast<uint64_t>(2 * edges);
-                chip_.in_cycles(at, [this, pin] { chip_.put(pin, false); });
+                chip_.in_cycles(at, [this, pin, i] {
+                    ++laid_[i].edges;
+                    chip_.put(pin, false);
+                });
                 chip_.in_cycles(at + span / static_cast<uint64_t>(4 * edges),
                                 [this, pin] { chip_.put(pin, true); });
                 if (!has(i, PinFault::Kind::spiky))
@@ -144,6 +152,7 @@ void PinFeeder::say(size_t index, rig::Raw raw) {
         chip_.in_cycles(line_free_ - chip_.cycles() + 1, [this, c] { chip_.receive(c); });
         line_free_ += character;
     }
+    laid_[index].said_at = line_free_;
     line_free_ += 60 * ms;
 }
 
@@ -216,7 +225,7 @@ void PinFeeder::ping(size_t sense, bool high) {
     chip_.in_cycles(450 * us, [this, echo] { chip_.put(echo, true); });
     if (!has(sense, PinFault::Kind::stuck))
         chip_.in_cycles(450 * us + static_cast<uint64_t>(lasts) * us, [this, echo, sense, lasts] {
-            answered_[sense] = lasts;
+            answers(sense, lasts);
             ++echoes[sense];
             chip_.put(echo, false);
         });
@@ -271,24 +280,7 @@ void PinFeeder::answer_frame(size_t sense) {
         high = !high;
         chip_.in_cycles(at, [this, pin, high] { chip_.put(pin, high); });
     }
-}
-
-void PinFeeder::judge(const std::vector<rig::Raw>& raws) {
-    for (size_t i = 0; i < raws.size(); ++i) {
-        if (!raws[i].taken() || raws[i].is_silent() || now_[i].bits() < 0 ||
-            rig_.senses[i].pin.empty() || !faults_.empty())
-            continue;
-        // A code that has just changed is converted in the next round. What is added up of a
-        // voltage that stands still has no more bits than the converter.
-        const uint8_t extra = rig_.senses[i].extra_bits;
-        const bool settled = chip_.cycles() - since_[i] > 2 * round_ + 20 * ms;
-        if (rig_.senses[i].raw == rig::RawKind::code && settled)
-            code_off = std::max(code_off, std::fabs(static_cast<double>(raws[i].bits() >> extra) -
-                                                    static_cast<double>(code_on(i))));
-        if (rig_.senses[i].raw == rig::RawKind::microseconds && answered_.count(i) != 0)
-            echo_off = std::max(echo_off, std::fabs(static_cast<double>(raws[i].bits()) -
-                                                    static_cast<double>(answered_[i])));
-    }
+    chip_.in_cycles(at + us, [this, sense, raw] { answers(sense, raw.bits()); });
 }
 
 // --- What the pins do

@@ -6,7 +6,7 @@
 #include "bench/rehearse/rehearse.hpp"
 #include "rig/sense/forward.hpp"
 
-#include <map>
+#include <optional>
 
 namespace zorilla::bench {
 
@@ -20,8 +20,14 @@ class PinFeeder {
               const std::vector<PinFault>& faults);
     /// After each instruction.
     void step();
-    /// Compares what the chip has read in a pass with what lay on its pins.
-    void judge(const std::vector<rig::Raw>& raws);
+    /// A pass begins: what lies on the pins now, it must have seen.
+    void begins_pass();
+    /// Compares what the program has read in a pass, of every sensor, with what lay on its pin.
+    /// \return  the first one that it has not seen, or not as it was: its name, and a line for each
+    /// side; empty: none
+    std::vector<std::string> judge(const std::vector<rig::Raw>& raws);
+    /// Whether what lies on a sensor's pin has changed since the first row that told of it.
+    bool has_moved(size_t sense) const { return laid_[sense].moved; }
 
     double code_off = 0, echo_off = 0;
     std::vector<uint32_t> echoes; ///< that each sensor has sent
@@ -41,6 +47,27 @@ class PinFeeder {
     bool has(size_t sense, PinFault::Kind kind) const;
     void say(size_t sense, rig::Raw raw);
 
+    /// What a sensor has been given so far, and what of it the program is to have read.
+    struct Laid {
+        bool known = false, moved = false;    ///< whether anything was, and whether it has changed
+        std::optional<int64_t> answer;        ///< the last frame or echo that is over
+        bool awaited = false;                 ///< whether the program has not read it yet
+        uint32_t passes = 0;                  ///< which were over since then
+        uint32_t edges = 0, edges_before = 0; ///< so far, and as the pass began
+        std::optional<uint32_t> offset;       ///< of the program's count from that
+        uint64_t said_at = 0;                 ///< when a command was typed whole
+    };
+    std::string problem_of(size_t sense, rig::Raw read);
+    std::string code_problem(size_t sense, rig::Raw read);
+    std::string answer_problem(size_t sense, rig::Raw read);
+    std::string edge_problem(size_t sense, rig::Raw read);
+    void answers(size_t sense, int64_t bits) {
+        laid_[sense].answer = bits;
+        laid_[sense].awaited = true;
+        laid_[sense].passes = 0;
+    }
+    bool is_faulty(size_t sense) const;
+
     const rig::Rig& rig_;
     const std::vector<RehearsedRow>& rows_;
     EmulatedChip& chip_;
@@ -49,11 +76,12 @@ class PinFeeder {
     std::vector<PinFault> faults_;
     rig::Noise random_{1};
     size_t next_ = 0;
-    uint64_t line_free_ = 0;             ///< from which cycle on the next command may be typed
-    std::vector<rig::Raw> now_;          ///< what lies on each pin
-    std::vector<uint64_t> since_;        ///< and since which cycle; of what is asked, when it was
-    std::vector<uint64_t> pulled_;       ///< since which cycle its line is pulled
-    std::map<size_t, int64_t> answered_; ///< the width of the last echo that is over
+    uint64_t line_free_ = 0;       ///< from which cycle on the next command may be typed
+    std::vector<rig::Raw> now_;    ///< what lies on each pin
+    std::vector<uint64_t> since_;  ///< and since which cycle; of what is asked, when it was
+    std::vector<uint64_t> pulled_; ///< since which cycle its line is pulled
+    std::vector<Laid> laid_;
+    uint64_t pass_began_ = 0;
 };
 
 /// Whether outputs are what they should be, by their pins and the timers behind them.

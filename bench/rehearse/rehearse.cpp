@@ -134,6 +134,7 @@ class Stage {
           places_(places_of(chip_.facts(), folder)), feeder_(rig, rows, chip_, plan.faults),
           watcher_(chip_), last_value_(rig.drives.size()), heard_(rig.senses.size()) {
         out_.changes.resize(rig.drives.size());
+        out_.was_on.resize(rig.drives.size());
         chip_.on_mark = [this](uint8_t mark, uint64_t cycle) {
             if (mark == 1)
                 begins(cycle);
@@ -150,6 +151,8 @@ class Stage {
                              : static_cast<double>(all_cycles_) / static_cast<double>(out_.passes);
         out_.idle_share = static_cast<double>(chip_.asleep()) / static_cast<double>(chip_.cycles());
         out_.stack = chip_.stack();
+        for (size_t i = 0; i < rig_.senses.size(); ++i)
+            out_.moved.push_back(feeder_.has_moved(i));
         out_.code_off = feeder_.code_off;
         out_.echo_off = feeder_.echo_off;
         return std::move(out_);
@@ -158,6 +161,7 @@ class Stage {
   private:
     void begins(uint64_t cycle) {
         began_ = cycle;
+        feeder_.begins_pass();
         // The lower half stays, so that passes keep in step.
         if (plan_.wraps && last_ == 0)
             for (const uint32_t byte : {2U, 3U})
@@ -187,10 +191,14 @@ class Stage {
         }
         if (!plan_.compares)
             return;
-        feeder_.judge(raws);
+        const std::vector<std::string> unseen = feeder_.judge(raws);
         if (!feeder_.asked_wrongly.empty())
             out_.difference = feeder_.asked_wrongly;
         const uint32_t now = Memory(chip_, places_.now).number(4);
+        if (!unseen.empty() && out_.difference.empty())
+            out_.difference = {fmt::format("{} was not read as it was at {}, in pass {}:",
+                                           unseen.front(), rig::time_to_text(now), out_.passes),
+                               unseen[1], unseen[2]};
         out_.wrapped = out_.wrapped || now < now_;
         now_ = now;
         running_.pass(Instant(now), raws.data());
@@ -201,6 +209,7 @@ class Stage {
         for (size_t i = 0; i < rig_.drives.size(); ++i) {
             const rig::AnyValue value = running_.drivens()[i].value;
             out_.changes[i] += out_.passes > 1 && last_value_[i] != value.bits();
+            out_.was_on[i] = out_.was_on[i] || value.any();
             last_value_[i] = value.bits();
             const std::string problem = watcher_.problem_of(rig_.drives[i], value);
             if (!problem.empty() && out_.difference.empty())
@@ -211,7 +220,8 @@ class Stage {
                                   const std::string& problem) const {
         const rig::Drive& is = rig_.drives[drive];
         const rig::Driven& driven = running_.drivens()[drive];
-        const std::string why = driven.cause == Cause::claim
+        const std::string why = driven.tested ? "in the self-test"
+                                : driven.cause == Cause::claim
                                     ? rig::label_of(is.claims[driven.claim])
                                 : driven.cause == Cause::safe ? "safe: a claim is unknown"
                                 : driven.cause == Cause::rest ? "at rest: no claim holds"

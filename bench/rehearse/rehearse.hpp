@@ -28,14 +28,16 @@ struct Rehearsal {
     uint64_t frames = 0, echoes = 0;
     bool wrapped = false;          ///< the clock began anew
     std::vector<uint64_t> changes; ///< of each output
+    std::vector<bool> was_on;      ///< of each output: whether it was ever anything but off
+    std::vector<bool> moved;       ///< of each sensor: whether what lay on its pin has changed
     /// In how many passes a sensor had which health, where that was not ok.
     std::map<std::pair<size_t, Health>, uint64_t> unhealthy;
     uint64_t worst_cycles = 0;
     double mean_cycles = 0;
     double idle_share = 0;
     uint32_t stack = 0; ///< the most that it has taken
-    /// The first difference between chip and rig, a line each: where, what the rig file says, what
-    /// the pins do, what the chip had read. Empty: none.
+    /// The first difference, a line each: where; then what the rig file says, what the pins do and
+    /// what the chip had read, or what lay on an input and what the program has read. Empty: none.
     std::vector<std::string> difference;
 };
 

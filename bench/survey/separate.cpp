@@ -90,7 +90,7 @@ Nature nature_of(const ColumnSurvey& column) {
     const double share = static_cast<double>(halves.between) / static_cast<double>(all.count());
     const std::string of_all =
         fmt::format("{} of {} samples lie between {:.6g} and {:.6g}", count_to_text(halves.between),
-                    count_to_text(all.count()), halves.low, halves.high);
+                    count_to_text(all.count()), halves.low + gap / 8, halves.high - gap / 8);
     const bool tight = halves.low_spread < gap / 16 && halves.high_spread < gap / 16;
     if (!tight || share >= 0.01)
         return {Nature::Kind::continuous, all.count() >= 100, of_all};

@@ -91,24 +91,32 @@ bool is_equal(std::string_view a, std::string_view b) {
     return different == 0;
 }
 
-Door::Entry Door::knows(const std::string& phrase, int64_t now) {
+Door::Entry Door::knows(const std::string& phrase, int64_t now, const std::string& from) {
     if (!needs_phrase())
         return Entry::in;
     // Who says nothing only asks whether there is one.
     if (phrase.empty())
         return Entry::wrong;
     // Each try counts until it was right, so that many at once are no way around it.
-    Rate tries = tries_;
-    if (!tries_.allows(now))
+    if (tries_.size() >= most_addresses && tries_.count(from) == 0)
+        tries_.erase(
+            std::min_element(tries_.begin(), tries_.end(), [](const auto& a, const auto& b) {
+                return a.second.last < b.second.last;
+            }));
+    Tries& tries = tries_[from];
+    tries.last = now;
+    const Rate before = tries.rate;
+    if (!tries.rate.allows(now))
         return Entry::too_many;
     if (!is_equal(phrase, phrase_))
         return Entry::wrong;
-    tries_ = tries;
+    tries.rate = before;
     return Entry::in;
 }
 
-Door::Entry Door::enter(const std::string& phrase, int64_t now, Session& session) {
-    const Entry entry = knows(phrase, now);
+Door::Entry Door::enter(const std::string& phrase, int64_t now, Session& session,
+                        const std::string& from) {
+    const Entry entry = knows(phrase, now, from);
     if (entry != Entry::in)
         return entry;
     for (auto i = sessions_.begin(); i != sessions_.end();)

@@ -49,11 +49,12 @@ class Door {
     enum class Entry : uint8_t { in, wrong, too_many };
     /// Opens a session for whoever knows the pass phrase. \param now  milliseconds that never go
     /// back  \param session  becomes it
-    Entry enter(const std::string& phrase, int64_t now, Session& session);
+    /// \param from  the address that it comes from: wrong tries there lock out nobody elsewhere
+    Entry enter(const std::string& phrase, int64_t now, Session& session, const std::string& from);
     /// The session of a cookie, if it is still open.
     const Session* find(const std::string& id, int64_t now);
     /// Whether that is the pass phrase; wrong ones count.
-    Entry knows(const std::string& phrase, int64_t now);
+    Entry knows(const std::string& phrase, int64_t now, const std::string& from);
 
     /// A session ends after twelve hours.
     static constexpr int64_t lasts = 12 * 3'600'000;
@@ -62,7 +63,12 @@ class Door {
     static constexpr size_t most_sessions = 100;
     std::string phrase_;
     std::map<std::string, Session> sessions_;
-    Rate tries_{10, 60'000};
+    struct Tries {
+        Rate rate{10, 60'000};
+        int64_t last = 0;
+    };
+    static constexpr size_t most_addresses = 1000;
+    std::map<std::string, Tries> tries_; ///< of each address, the last so many of them
 };
 
 /// Whether a Host header names this machine: by a number, as localhost, or by its own name. A name

@@ -19,6 +19,8 @@ httplib::Server::HandlerResponse WebPage::Inside::let_in(const Request& request,
     if (!is_own_host(host))
         refuse(response, 421,
                "this is not the page of \"" + host + "\"; type this machine's address in numbers");
+    else if (const char* why = web::BoundedServer::refused(request))
+        refuse(response, 413, why);
     else if (!requests.allows(now))
         refuse(response, 429, "too many requests; wait a second");
     else if (request.method == "POST" && request.has_header("Origin") &&
@@ -40,7 +42,7 @@ bool WebPage::Inside::may_see(const Request& request, Response& response, int64_
         refuse(response, 401, "the pass phrase is needed: POST it to /api/session");
         return false;
     }
-    const Door::Entry entry = door.knows(bearer.substr(7), now);
+    const Door::Entry entry = door.knows(bearer.substr(7), now, request.remote_addr);
     if (entry == Door::Entry::in)
         return true;
     refuse(response, entry == Door::Entry::wrong ? 401 : 429,
@@ -75,7 +77,7 @@ void WebPage::Inside::enter(const Request& request, Response& response) {
     if (const Door::Session* open = door.find(session_of(request), now)) {
         session = *open;
     } else {
-        switch (door.enter(text_in(request.body, "phrase"), now, session)) {
+        switch (door.enter(text_in(request.body, "phrase"), now, session, request.remote_addr)) {
         case Door::Entry::in: break;
         case Door::Entry::wrong: refuse(response, 401, "that is not the pass phrase"); return;
         case Door::Entry::too_many:

@@ -3,6 +3,7 @@
 /// The server behind the page. Only for bench/web/ itself.
 #pragma once
 
+#include "bench/web/bounded_server.hpp"
 #include "bench/web/web_page.hpp"
 
 #include <fmt/format.h>
@@ -51,7 +52,7 @@ struct WebPage::Inside {
     ~Inside() { close(wake); }
 
     WebPlan plan;
-    httplib::Server server;
+    web::BoundedServer server;
     std::thread thread;
 
     std::mutex guard; ///< of all below

@@ -92,11 +92,7 @@ WebPage::WebPage(const WebPlan& plan) : inside_(std::make_unique<Inside>(plan)) 
     Inside& in = *inside_;
     in.server.new_task_queue = [] { return new httplib::ThreadPool(threads); };
     in.server.set_tcp_nodelay(true);
-    in.server.set_keep_alive_timeout(2);
-    in.server.set_keep_alive_max_count(100);
-    in.server.set_read_timeout(5);
-    in.server.set_write_timeout(5);
-    in.server.set_payload_max_length(4096);
+    in.server.set_payload_max_length(web::BoundedServer::most_body);
     // Not what the library does without this: two of us would share the port.
     in.server.set_socket_options([](socket_t socket) {
         const int yes = 1;

@@ -24,6 +24,8 @@ WorldAround::WorldAround(const WorldWiring& wiring, const AroundPlan& plan)
         sensor.counts = sense.raw == rig::RawKind::edges;
         // Who is late by less than half a pass is on time.
         sensor.every = sense.every.thousandths() - plan.every / 2;
+        sensor.wakes = std::max<int64_t>(0, sense.wakes.thousandths() - plan.every / 2);
+        sensor.next = sensor.wakes;
         sensor.repeats = sense.pings > Duration{};
         if (sensor.repeats)
             sensor.every = wiring.rig().round_of_pings();
@@ -58,6 +60,9 @@ void WorldAround::breaks(WorldFault fault) {
 void WorldAround::begin() {
     device_began_ = life_.milliseconds();
     first_ = true;
+    for (Sensor& sensor : sensors_)
+        if (sensor.wakes > 0)
+            sensor.next = device_began_ + sensor.wakes;
 }
 
 bool WorldAround::next(int64_t& milliseconds) {
@@ -129,7 +134,7 @@ inline rig::Raw WorldAround::read(Sensor& sensor, const rig::ForwardModel& forwa
         sensor.felt = sensor.any ? value + (sensor.felt - value) * sensor.stays : value;
         value = sensor.felt;
     }
-    if (now < sensor.next && sensor.any)
+    if (now < sensor.next && (sensor.any || sensor.wakes > 0))
         return sensor.repeats ? sensor.last : rig::Raw();
     sensor.next = now + sensor.every;
     // What is high or low strays in nothing.

@@ -141,6 +141,7 @@ class WorldAround : public Surroundings {
         bool repeats = false;                       ///< the last one, until it is read again
         int64_t every = 0;                          ///< ms: how soon that is, at the earliest
         int64_t next = 0;                           ///< when it is read again
+        int64_t wakes = 0;                          ///< ms: after power-up, before it is read
         int64_t read_at = 0;
         rig::Fault fault = rig::Fault::none, read_with = rig::Fault::none;
         rig::Surroundings around{};

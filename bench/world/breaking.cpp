@@ -59,11 +59,17 @@ struct Life {
 
 /// What happened in one case.
 struct Case {
+    std::vector<char> tells; ///< of each pass while the fault lasts: whether something is told
     std::vector<char> broken;
     uint64_t times = 0;
     std::optional<int64_t> told;
     bool recovered = false;
 };
+
+/// Whether a promise is about 24 hours.
+bool is_of_a_day(const rig::Promise& promise) {
+    return promise.is == rig::Promise::Is::times_a_day || promise.is == rig::Promise::Is::on_a_day;
+}
 
 class Breaker {
   public:
@@ -97,9 +103,19 @@ class Breaker {
             if (std::any_of(calm.begin(), calm.end(),
                             [&](const Case& one) { return one.broken[p] != 0; }))
                 out.broken_without.push_back(says[p].says);
+        for (size_t p = 0; p < wiring_.rig().promises.size(); ++p)
+            if (is_of_a_day(wiring_.rig().promises[p]) && plan_.lasts + plan_.after < 86'400'000)
+                out.open.push_back(says[p].says);
         std::vector<Case> cases(out.all.size() * lives.size());
         all_at_once(cases.size(), plan_.threads, [&](size_t i) {
             cases[i] = live(lives[i % lives.size()], &out.all[i / lives.size()].fault);
+            // Only what the calm device does not tell at that moment tells of this fault.
+            Case& one = cases[i];
+            const Case& other = calm[i % lives.size()];
+            for (size_t pass = 0; pass < one.tells.size() && !one.told; ++pass)
+                if (one.tells[pass] != 0 && (pass >= other.tells.size() || other.tells[pass] == 0))
+                    one.told = static_cast<int64_t>(pass + 1) * plan_.around.every;
+            one.tells = {};
         });
         for (size_t i = 0; i < out.all.size(); ++i)
             add_up(out.all[i], lives, calm, cases.data() + i * lives.size(), says);
@@ -166,15 +182,17 @@ class Breaker {
                 judge.starts_anew();
             const int64_t since = life.around.life().milliseconds() - begin;
             judge.pass(life.around.clock(), life.running, truly, life.around.broken());
-            if (out.told || since > plan_.lasts)
+            if (since > plan_.lasts)
                 continue;
+            bool tells = !life.is_well();
             if (tells_ != nullptr) {
                 rig::prove::all_truths(life.running, truths);
-                if (tells_->then.condition.evaluate(truths.data()) == Truth::yes)
-                    out.told = since;
-            } else if (!life.is_well()) {
-                out.told = since;
+                tells = tells_->then.condition.evaluate(truths.data()) == Truth::yes;
             }
+            // Passes without power tell nothing.
+            out.tells.resize(static_cast<size_t>(since / plan_.around.every), 0);
+            if (!out.tells.empty())
+                out.tells.back() = tells ? 1 : 0;
         }
         for (const Verdict& verdict : judge.verdicts()) {
             out.broken.push_back(verdict.broken ? 1 : 0);
@@ -211,7 +229,8 @@ class Breaker {
                     breaking.broke.push_back(says[p].says);
             }
             breaking.kept += kept ? 1 : 0;
-            const bool late = breaking.to_be_told && is.broken[tells_at_] != 0;
+            const bool late = breaking.to_be_told && plan_.lasts > tells_->time &&
+                              (!is.told || *is.told > tells_->time + plan_.around.every);
             if (is.told && !late) {
                 ++breaking.told;
                 breaking.longest_told = std::max(breaking.longest_told.value_or(0), *is.told);
@@ -231,6 +250,18 @@ class Breaker {
 };
 
 } // namespace
+
+int64_t settling_time(const WorldWiring& wiring) {
+    double slowest = 0;
+    for (const auto& element : wiring.world().elements)
+        slowest = std::max(slowest, element->slowest());
+    int64_t longest = 0;
+    for (const rig::Promise& promise : wiring.rig().promises)
+        if (!is_of_a_day(promise))
+            longest = std::max(longest, promise.time);
+    return std::clamp<int64_t>(std::llround(3000 * slowest) + longest, 3'600'000, 86'400'000) /
+           60'000 * 60'000;
+}
 
 Broken break_everything(const WorldWiring& wiring, const BreakingPlan& plan) {
     return Breaker(wiring, plan).run();

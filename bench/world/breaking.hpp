@@ -11,7 +11,7 @@ struct BreakingPlan {
     AroundPlan around;
     int64_t before = 86'400'000; ///< ms that it has lived when the day begins
     size_t moments = 8;          ///< of a day
-    int64_t lasts = 3'600'000;   ///< ms
+    int64_t lasts = 3'600'000;   ///< ms; see `settling_time`
     int64_t after = 7'200'000;   ///< ms that it is watched after the part has healed
     unsigned threads = 0;
 };
@@ -34,7 +34,11 @@ struct Broken {
     std::vector<Breaking> all;
     bool tells = false;                      ///< whether a promise says how faults are told
     std::vector<std::string> broken_without; ///< what does not hold even where nothing breaks
+    std::vector<std::string> open; ///< what was watched for too short a time to be judged as kept
 };
+/// How long a fault must last until all that comes of it has come, in ms: three time constants of
+/// the slowest body, and the longest time that a promise allows; an hour at least, a day at most.
+int64_t settling_time(const WorldWiring& wiring);
 Broken break_everything(const WorldWiring& wiring, const BreakingPlan& plan);
 /// The trace of the worst case of one of them.
 Tried trace_of_breaking(const WorldWiring& wiring, const BreakingPlan& plan,

@@ -29,14 +29,39 @@ inline double even_chance(uint64_t seed, uint64_t stream, int64_t n) {
 inline double normal_chance(uint64_t seed, uint64_t stream, int64_t n) {
     return rig::Noise(mixed(mixed(seed, stream), static_cast<uint64_t>(n))).normal();
 }
-/// Goes smoothly from one normal number to the next in each unit of `along`.
-inline double smooth_chance(uint64_t seed, uint64_t stream, double along) {
+/// The `n`th of a row of normal numbers of which neighbours resemble each other: an autoregressive
+/// process of the first order, with a mean of 0 and a deviation of 1. (G. Box and G. Jenkins, Time
+/// Series Analysis, section 3.2.3.) \param alike  the correlation of neighbours, from 0 below 1
+inline double alike_chance(uint64_t seed, uint64_t stream, int64_t n, double alike) {
+    double sum = 0, weight = 1, squares = 0;
+    for (int64_t k = 0; weight > 1e-3; ++k, weight *= alike) {
+        sum += weight * normal_chance(seed, stream, n - k);
+        squares += weight * weight;
+    }
+    return sum / std::sqrt(squares);
+}
+/// Goes smoothly from one such number to the next in each unit of `along`.
+inline double smooth_chance(uint64_t seed, uint64_t stream, double along, double alike) {
+    struct Last {
+        uint64_t seed = 0, stream = 0;
+        int64_t n = INT64_MIN;
+        double alike = -1, a = 0, b = 0;
+    };
+    // Asked many times of one day, by a few who each have a stream of their own.
+    thread_local Last lasts[16];
+    Last& last = lasts[mixed(stream) % 16];
     const double whole = std::floor(along), t = along - whole;
     const auto n = static_cast<int64_t>(whole);
-    const double a = normal_chance(seed, stream, n), b = normal_chance(seed, stream, n + 1);
-    // Both ends are flat, and the deviation in between stays near 1.
-    const double s = t * t * (3 - 2 * t);
-    return (a * (1 - s) + b * s) / std::sqrt((1 - s) * (1 - s) + s * s);
+    if (last.n != n || last.seed != seed || last.stream != stream || last.alike != alike)
+        last = {seed,
+                stream,
+                n,
+                alike,
+                alike_chance(seed, stream, n, alike),
+                alike_chance(seed, stream, n + 1, alike)};
+    // Both ends are flat, and the deviation in between stays 1.
+    const double s = t * t * (3 - 2 * t), r = 1 - s;
+    return (last.a * r + last.b * s) / std::sqrt(r * r + s * s + 2 * alike * r * s);
 }
 
 } // namespace zorilla::bench

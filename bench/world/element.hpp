@@ -86,6 +86,9 @@ class Element {
     virtual bool tell(const double* /*states*/, double* /*values*/) const { return false; }
     /// The largest share of itself by which a state may go towards its goal in a second.
     virtual double fastest() const { return 0; }
+    /// How long its states take towards their goal at the slowest, as a time constant in seconds; 0
+    /// where it has none.
+    virtual double slowest() const { return 0; }
 };
 
 /// Something that acts while an output is on, or somebody does something; of a dimmed output, by

@@ -132,6 +132,21 @@ void Schedule::read(rig::TableReader& keys, std::string_view usual_length) {
         keys.expect(false, "for", "shorter than the time from one to the next");
 }
 
+namespace {
+
+/// How many come where one comes on average, for an even chance from 0 to 1.
+int poisson_of_one(double even) {
+    double share = std::exp(-1.0), sum = share;
+    int out = 0;
+    while (even >= sum && out < 20) {
+        share /= ++out;
+        sum += share;
+    }
+    return out;
+}
+
+} // namespace
+
 bool Schedule::at(const Moment& moment, double& until) const {
     constexpr double day = 86'400;
     bool is = false;
@@ -152,12 +167,19 @@ bool Schedule::at(const Moment& moment, double& until) const {
     }
     if (cell_ <= 0)
         return is;
-    // Once in each cell of time, anywhere in it; it may last on into the next one.
+    // Independent of each other: in each cell of time, of which each has one on average, so many as
+    // a Poisson distribution gives, anywhere in it. One may last on into the next cell.
     const auto cell = static_cast<int64_t>(moment.seconds / cell_);
-    for (int64_t i = std::max<int64_t>(cell - 1, 0); i <= cell + 1; ++i)
-        look(moment.seconds -
-                 (static_cast<double>(i) + even_chance(moment.seed, stream, i)) * cell_,
-             Element::for_ever);
+    for (int64_t i = std::max<int64_t>(cell - 1, 0); i <= cell; ++i) {
+        const int count = poisson_of_one(even_chance(moment.seed, stream, i));
+        for (int k = 0; k < count; ++k) {
+            const double place =
+                even_chance(mixed(moment.seed, static_cast<uint64_t>(k) + 1), stream, i);
+            look(moment.seconds - (static_cast<double>(i) + place) * cell_, Element::for_ever);
+        }
+    }
+    // What the next cell has is looked at there.
+    until = std::min(until, static_cast<double>(cell + 1) * cell_);
     return is;
 }
 

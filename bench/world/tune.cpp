@@ -62,6 +62,7 @@ class Tuner {
             for (int round = 0; round < 3; ++round)
                 closer(round);
         choose();
+        try_elsewhere();
         return std::move(out_);
     }
 
@@ -157,10 +158,7 @@ class Tuner {
         tried_ = out_.points.size();
     }
     void try_point(TunePoint& point) const {
-        Node written = rig_.written;
-        for (size_t i = 0; i < vary_.size(); ++i)
-            written = with_number(std::move(written), vary_[i], point.values[i]);
-        const rig::RigFile file = rig::make_rig(std::move(written));
+        const rig::RigFile file = rig_with(point.values);
         if (!file.mistakes.empty()) {
             point.impossible = file.mistakes.front().text;
             return;
@@ -174,6 +172,44 @@ class Tuner {
         for (size_t i = 0; i < point.lived.verdicts.size(); ++i)
             if (point.lived.verdicts[i].broken)
                 point.broken.push_back(i);
+    }
+
+    /// How the best, and those beside it, do in other weathers; another one of these is chosen
+    /// where it keeps everything more often.
+    void try_elsewhere() {
+        if (!out_.best)
+            return;
+        std::set<size_t> looked = {*out_.best};
+        const auto at = std::find(out_.front.begin(), out_.front.end(), *out_.best);
+        if (at != out_.front.end() && at != out_.front.begin())
+            looked.insert(*(at - 1));
+        if (at != out_.front.end() && at + 1 != out_.front.end())
+            looked.insert(*(at + 1));
+        const std::vector<size_t> which(looked.begin(), looked.end());
+        std::vector<char> kept(which.size() * Tuned::others);
+        all_at_once(kept.size(), plan_.threads, [&](size_t i) {
+            const rig::RigFile file = rig_with(out_.points[which[i / Tuned::others]].values);
+            const WorldWiring wiring(world_, file.rig);
+            AroundPlan around = plan_.around;
+            around.seed = mixed(plan_.around.seed, i % Tuned::others + 1);
+            kept[i] = live_in_world(wiring, around, plan_.length).kept ? 1 : 0;
+        });
+        for (size_t i = 0; i < kept.size(); ++i) {
+            auto& holds = out_.points[which[i / Tuned::others]].holds;
+            holds = holds.value_or(0) + static_cast<size_t>(kept[i]);
+        }
+        const size_t before = *out_.best;
+        for (const size_t i : which)
+            if (*out_.points[i].holds > *out_.points[*out_.best].holds)
+                out_.best = i;
+        if (*out_.best != before)
+            out_.why = "of the best and those beside it, it keeps every promise in most weathers";
+    }
+    rig::RigFile rig_with(const std::vector<int32_t>& values) const {
+        Node written = rig_.written;
+        for (size_t i = 0; i < vary_.size(); ++i)
+            written = with_number(std::move(written), vary_[i], values[i]);
+        return rig::make_rig(std::move(written));
     }
 
     /// What is traded for fewer switchings.

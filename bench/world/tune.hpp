@@ -45,14 +45,17 @@ struct TunePoint {
     double times_a_day = 0;
     double kwh_a_day = 0;
     std::vector<size_t> broken; ///< verdicts
+    std::optional<size_t>
+        holds{}; ///< in so many other weathers it keeps all too, of `Tuned::others`
     bool usable() const { return impossible.empty() && lived.kept; }
 };
 
 struct Tuned {
-    std::vector<TunePoint> points; ///< the first is the rig as it is
-    std::vector<size_t> front;     ///< of which none is better in both, from few switchings to many
-    std::optional<size_t> best;    ///< nothing if none keeps all promises
-    std::string why;               ///< of the best, one sentence
+    static constexpr size_t others = 20; ///< other seeds in which the best and those beside it live
+    std::vector<TunePoint> points;       ///< the first is the rig as it is
+    std::vector<size_t> front;  ///< of which none is better in both, from few switchings to many
+    std::optional<size_t> best; ///< nothing if none keeps all promises
+    std::string why;            ///< of the best, one sentence
 };
 /// \throws rig::InputError
 Tuned tune(const rig::Rig& rig, const World& world, const std::vector<Vary>& vary,

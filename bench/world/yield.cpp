@@ -29,10 +29,15 @@ constexpr Usual usual[] = {
     {"beta", 0.01},    {"resistance", 0.3}, {"gamma", 0.1},      {"zero", 0.2},
     {"slope", 0.01},   {"at_zero", 0.01},   {"reference", 0.01}, {"per_lux", 0.3},
 };
-/// By how much such a sensor is off as a whole, in its unit.
-double usual_offset(const rig::Sense& sense) {
-    return sense.word == "humidity_frame" ? 3 : sense.word == "ranger" ? 3 : 0;
+/// By how much such a sensor is off as a whole, in its unit. A thermistor by a table or
+/// coefficients has no number that could stray: 3 % of its resistance are some 0.7 K.
+double usual_offset(const rig::Sense& sense, bool has_numbers) {
+    return sense.word == "humidity_frame" || sense.word == "ranger" ? 3
+           : sense.word == "thermistor" && !has_numbers             ? 0.7
+                                                                    : 0;
 }
+/// What a sensor that was measured point by point strays as a whole, as a share.
+double usual_gain(const rig::Sense& sense) { return sense.word == "value_table" ? 0.03 : 0; }
 
 const Node* number_of(const rig::Rig& rig, const std::string& sensor, const std::string& key) {
     const Node* node = rig.written.get("sense");
@@ -251,7 +256,11 @@ std::vector<Stray> strays_of(const rig::Rig& rig, const World& world) {
         std::vector<std::string> done;
         for (const Usual& one : usual)
             if (number_of(rig, sense.name, one.key) != nullptr) {
-                add(one.key, one.share, false, false);
+                // A chip's own reference is good for a tenth (data sheets, "internal reference").
+                const bool is_own =
+                    std::string_view(one.key) == "reference" && rig.chip_facts() != nullptr &&
+                    rig.chip_facts()->reference_of(sense.reference) == Reference::internal;
+                add(one.key, is_own ? 0.1 : one.share, false, false);
                 done.emplace_back(one.key);
             }
         if (said != nullptr)
@@ -259,8 +268,9 @@ std::vector<Stray> strays_of(const rig::Rig& rig, const World& world) {
                 if (key != "offset" && key != "gain" &&
                     std::find(done.begin(), done.end(), key) == done.end())
                     add(key, value, false, false);
-        add("offset", usual_offset(sense), true, false);
-        add("gain", 0, false, true);
+        add("offset", usual_offset(sense, number_of(rig, sense.name, "nominal") != nullptr), true,
+            false);
+        add("gain", usual_gain(sense), false, true);
     }
     return out;
 }

@@ -59,15 +59,20 @@ void DecideReader::placed(const Node& point, const Node& release, const Decide& 
         return;
     const Kind kind = rig.sources[decide.of].kind;
     const auto shown = [kind](AnyQuantity value) { return to_text(value.thousandths(), kind); };
-    const int32_t counts =
-        hysteresis_counts(codes_of(*sense), ThresholdSpec<AnyQuantity>{Side::below, at, lets_go});
-    if (counts == 0)
+    const ThresholdSpec<AnyQuantity> spec{lets_go > at ? Side::below : Side::above, at, lets_go};
+    // From where it turns to where it turns back, as it is told to a person.
+    const int gap =
+        std::abs(code_of_point(
+                     *sense, [spec](AnyQuantity q) { return spec.reached_by(q); }, at) -
+                 code_of_point(
+                     *sense, [spec](AnyQuantity q) { return spec.released_by(q); }, lets_go));
+    if (hysteresis_counts(codes_of(*sense), spec) == 0)
         scope.findings.add(release,
                            fmt::format("from {} to {} is less than one count of the converter, so "
                                        "that it would make the output chatter; move the release "
                                        "point further {}",
                                        shown(at), shown(lets_go), lets_go > at ? "up" : "down"));
-    else if (counts < least_hysteresis_counts)
+    else if (gap < least_hysteresis_counts)
         scope.findings.warn(release,
                             fmt::format("from {} to {} is only one count of the converter; unless "
                                         "the part is free of noise the output will chatter. Move "

@@ -32,7 +32,6 @@ DriveKind buzzer_room() {
             4,
             ValueKind::tone,
             PinWay::tone,
-            false,
             {{"pin", "\"PB1\"", ""}, {"active", "\"high\"", ""}},
             read_buzzer,
             {"output<Tone>()", "Output", false, nullptr, "Sounding<{pin}, active_{active|high}>",

@@ -41,6 +41,7 @@ class DimmedPart : public PlainPart {
     std::vector<Duration> swings() const override {
         return fade_ > Duration{} ? std::vector<Duration>{fade_} : std::vector<Duration>();
     }
+    bool is_dimmed_on_its_way() const override { return fade_ > Duration{}; }
 
   private:
     Duration fade_;

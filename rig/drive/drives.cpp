@@ -10,10 +10,10 @@
 
 namespace zorilla::rig {
 
-bool is_dimmed(const DriveKind& kind, const Drive& drive) {
+bool is_dimmed(const Drive& drive) {
     const auto between = [&drive](AnyValue value) { return value.is_between(drive.kind()); };
-    const bool fades = drive.part != nullptr && kind.fades && !drive.part->swings().empty();
-    bool dims = fades || between(drive.safe) || between(drive.rest);
+    bool dims = (drive.part != nullptr && drive.part->is_dimmed_on_its_way()) ||
+                between(drive.safe) || between(drive.rest);
     for (const RigClaim& claim : drive.claims) {
         dims = dims || between(claim.then) || (claim.follows && drive.kind() == ValueKind::duty) ||
                std::any_of(claim.in_turn.begin(), claim.in_turn.end(), between);
@@ -48,7 +48,7 @@ void read_drive(Scope& scope, const Key& key, TableReader& keys, Patterns& patte
         reader.claims(out);
     else
         keys.ignore_the_rest();
-    if (kind.way != PinWay::level || is_dimmed(kind, out))
+    if (kind.way != PinWay::level || is_dimmed(out))
         scope.plan.use(keys.label(), std::max(kind.way, PinWay::duty));
     scope.rig.drives.push_back(std::move(out));
 }

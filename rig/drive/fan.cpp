@@ -10,7 +10,6 @@ DriveKind fan_room() {
         5,
         ValueKind::duty,
         PinWay::duty,
-        false,
         motor_keys(),
         read_motor,
         {"fan()", "Fan", true, "Switched<{pin}, active_{active|high}>",

@@ -26,7 +26,6 @@ DriveKind led_room() {
             1,
             ValueKind::duty,
             PinWay::level,
-            true,
             dimmed_keys(),
             read_led,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",

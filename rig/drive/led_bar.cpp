@@ -43,7 +43,6 @@ DriveKind led_bar_room() {
         3,
         ValueKind::stage,
         PinWay::level,
-        false,
         {
             {"pins", "[\"PD4\", \"PD5\", \"PD6\"]", ""},
             {"lights", "\"top\"", ""},

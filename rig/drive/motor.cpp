@@ -67,6 +67,10 @@ class Motor : public DrivePart {
         return {spec_.ramp(), spec_.kick_time(), spec_.stall_after()};
     }
     std::vector<Duration> swings() const override { return {spec_.ramp(), spec_.kick_time()}; }
+    bool is_dimmed_on_its_way() const override {
+        return spec_.ramp() > Duration{} || (spec_.kick_time() > Duration{} &&
+                                             AnyValue(spec_.kick()).is_between(ValueKind::duty));
+    }
 
   private:
     FanSpec spec_;

@@ -124,6 +124,8 @@ class DrivePart {
     virtual std::vector<Duration> times() const = 0;
     /// Those of them that it is on its way to what is asked for.
     virtual std::vector<Duration> swings() const = 0;
+    /// Whether it is neither nothing nor all while it is on its way from one to the other.
+    virtual bool is_dimmed_on_its_way() const { return false; }
     /// A relay has a quick way of its own; of all others null.
     virtual const RelaySpec* relay() const { return nullptr; }
 };
@@ -144,7 +146,6 @@ struct DriveKind {
     uint8_t rank; ///< where it stands in lists, the most usual first
     ValueKind values;
     PinWay way; ///< how it uses its pins whatever it is asked for; what is dimmed needs a duty
-    bool fades; ///< whether it is dimmed once it is slow on its way
     std::vector<PartKey> keys;
     /// Reads its keys, says what is wrong with them, and makes it.
     void (*read)(class DriveReader&, Drive&);
@@ -155,8 +156,8 @@ struct DriveKind {
 /// All kinds that there are, by their rank.
 const std::vector<DriveKind>& drive_kinds();
 
-/// Whether an output is ever asked to be more than nothing and less than all.
-bool is_dimmed(const DriveKind& kind, const Drive& drive);
+/// Whether an output is ever more than nothing and less than all, asked for or on its way.
+bool is_dimmed(const Drive& drive);
 
 /// A level as it is measured.
 inline std::string level_text(const Drive& drive, bool lit) {

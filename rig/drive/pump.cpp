@@ -10,7 +10,6 @@ DriveKind pump_room() {
         6,
         ValueKind::duty,
         PinWay::level,
-        false,
         motor_keys(),
         read_motor,
         {"fan()", "Fan", true, "Switched<{pin}, active_{active|high}>",

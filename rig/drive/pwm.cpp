@@ -13,7 +13,6 @@ DriveKind pwm_room() {
             8,
             ValueKind::duty,
             PinWay::duty,
-            true,
             dimmed_keys(),
             read_pwm,
             {"led(active_{active|high})", "Led", true, "Switched<{pin}, active_{active|high}>",

@@ -217,7 +217,6 @@ DriveKind relay_room() {
             0,
             ValueKind::on_off,
             PinWay::level,
-            false,
             {
                 {"pin", "\"PB0\"", ""},
                 {"active", "\"low\"", ""},

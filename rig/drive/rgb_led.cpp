@@ -40,7 +40,6 @@ DriveKind rgb_led_room() {
             2,
             ValueKind::colour,
             PinWay::level,
-            false,
             {
                 {"red_pin", "\"PB1\"", ""},
                 {"green_pin", "\"PB2\"", ""},

@@ -31,7 +31,6 @@ DriveKind servo_room() {
         7,
         ValueKind::duty,
         PinWay::servo,
-        true,
         dimmed_keys(),
         read_servo,
         {"led(active_{active|high})", "Led", true, nullptr, "Servo<{pin}>", "{value}"},

@@ -128,6 +128,18 @@ std::string plain_name(std::string_view text) {
     return out.size() > 40 ? out.substr(0, 40) : out;
 }
 
+std::string cpp_comment(std::string_view text) {
+    std::string out = "//";
+    if (!text.empty() && text.front() != ' ')
+        out += ' ';
+    for (const char c : text)
+        out += static_cast<unsigned char>(c) < 0x20 || c == 0x7f ? ' ' : c;
+    // What ends in a backslash would go on in the next line.
+    while (out.back() == '\\' || out.back() == ' ')
+        out.pop_back();
+    return out + "\n";
+}
+
 std::string board_pin(std::string_view pin) {
     const size_t digits = pin.find_first_of("0123456789");
     if (digits == std::string_view::npos ||

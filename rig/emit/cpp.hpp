@@ -35,6 +35,8 @@ std::string camel(std::string_view name, std::string_view more);
 /// A condition's text as a name: "rises_button".
 std::string plain_name(std::string_view text);
 
+/// A text as a comment of one line, whatever is in it.
+std::string cpp_comment(std::string_view text);
 /// "Board::pb0" of the pin "PB0" or "ADC0"; empty of what is no pin.
 std::string board_pin(std::string_view pin);
 /// Puts `to` where `from` stands first, if it does.

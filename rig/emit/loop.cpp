@@ -88,11 +88,11 @@ std::string MainWriter::commands() {
         includes += "#include <zorilla/board/stored.hpp>\n";
         // Another version for whoever means something else by the same bytes; the rest of a rig may
         // change, and what was set stays.
-        out += fmt::format("using Kept = Settings<{}{}>;\nKept settings;\n"
+        out += fmt::format("using Kept = Settings<{:#010x}{}>;\nKept settings;\n"
                            "Stored<Kept, Board::Eeprom> store;\n\n"
                            "Answer keep(Answer answer) {{\n    if (answer == Answer::ok)\n"
                            "        store.save(settings);\n    return answer;\n}}\n\n",
-                           number_of(means_) & 0xff, kept_);
+                           number_of(means_), kept_);
     }
     if (!named_.empty())
         out += fmt::format("LineInput* named(Command& command) {{\n{}    return nullptr;\n}}\n\n",
@@ -163,13 +163,13 @@ std::string MainWriter::text(const std::string& title, Duration every) {
     for (size_t at; (at = roles_.find(", active_high>")) != std::string::npos;)
         roles_.erase(at, 13);
     return wrapped(fmt::format(
-        "// {}\n{}\nusing namespace zorilla;\nusing Board = {};\n\nnamespace pins {{\n{}}} "
+        "{}{}\nusing namespace zorilla;\nusing Board = {};\n\nnamespace pins {{\n{}}} "
         "// namespace pins\n\nusing Wires = Wiring<Board, {}, Watchdog>;\n"
         "ZORILLA_INTERRUPTS(Wires)\n\n{}{}\nint main() {{\n"
         "    Wires::begin(); // each output is off from here on\n{}    for (;;) {{\n"
         "        Wires::idle();\n{}        if (!Wires::due({}))\n            continue;\n"
         "        now = Wires::now();\n{}{}{}        Wires::fed();\n    }}\n}}\n",
-        title, includes, board_class(chip_), roles_, wires_, globals, line,
+        cpp_comment(title), includes, board_class(chip_), roles_, wires_, globals, line,
         kept_.empty() ? "" : "    store.load(settings);\n", sends,
         cpp_quantity(every.thousandths(), Kind::duration), reads, writes, row));
 }

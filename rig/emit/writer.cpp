@@ -51,10 +51,10 @@ std::string DeviceWriter::comment(Place place) const {
         --first;
     // What stands above the first part of all is about the whole.
     for (size_t i = first; i + 1 < place.line; ++i)
-        out += "//" + trimmed(lines_[i]).substr(1) + "\n";
+        out += cpp_comment(trimmed(lines_[i]).substr(1));
     const std::string& header = lines_[place.line - 1];
     if (const size_t mark = header.find('#'); mark != std::string::npos)
-        out += "//" + trimmed(header.substr(mark)).substr(1) + "\n";
+        out += cpp_comment(trimmed(header.substr(mark)).substr(1));
     return out;
 }
 
@@ -258,12 +258,13 @@ void DeviceWriter::write(const std::string& name) {
     });
     drop_unused();
     out_.device = wrapped(fmt::format(
-        "// {}. Written from its rig file; change either.\n#pragma once\n\n"
+        "{}#pragma once\n\n"
         "#include <zorilla/zorilla.hpp>\n\nnamespace {} {{\n\nusing namespace zorilla;\n{}\n"
         "struct Inputs {{\n{}}};\n\nstruct Device {{\n{}{}\n"
         "    ZORILLA_IN_PLACE void pass(Instant now, const Inputs& in) {{\n{}    }}\n}};\n\n}} // "
         "namespace {}\n",
-        rig_.name, name, constants_, inputs_text_, members_,
+        cpp_comment(rig_.name + ". Written from its rig file; change either."), name, constants_,
+        inputs_text_, members_,
         begin_.empty() ? std::string() : "\n    Device() {\n" + begin_ + "    }\n", pass_, name));
 }
 

@@ -150,7 +150,7 @@ void DeviceWriter::drive(size_t index) {
     statement(fmt::format("{}.{}({});", name, how, call));
 
     // What its pins do, and what goes there.
-    const bool dims = is_dimmed(kind, drive) || kind.way > PinWay::duty;
+    const bool dims = is_dimmed(drive) || kind.way > PinWay::duty;
     const bool by_timer = kind.cpp.dimmed != nullptr && (dims || kind.cpp.switched == nullptr);
     std::string shows = fmt::format("device.{}.value()", name);
     if (!test_.empty()) {

@@ -41,6 +41,7 @@ struct Sense {
     std::vector<size_t> inputs;            ///< sources that correct it
     std::optional<size_t> trimmed_by;      ///< the source that is added to what it reads
     Duration every{};                      ///< how often it is read, where it is not in each pass
+    Duration wakes{};                      ///< after power-up, before it is read at all
     Duration pings{};                      ///< between two pings, its own or those of others
     uint8_t median = 0;                    ///< of so many of them, where that is what it gives
     Duration notices{};                    ///< how long its line is pulled low until it answers

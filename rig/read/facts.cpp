@@ -177,6 +177,15 @@ std::optional<size_t> Scope::find_of_decide(const FactText& text, std::string& p
         return fact_number({Fact::Kind::at_least, i, static_cast<uint8_t>(stage),
                             fmt::format("{} >= {}", text.name, stage)});
     }
+    for (const Drive& drive : rig.drives)
+        if (drive.name == text.name)
+            return fail_fact(problem,
+                             locked
+                                 ? "{0} is an output; what may be locked is a [decide.NAME] with "
+                                   "act_for"
+                                 : "{0} is an output; compare the [decide.NAME] with stages that "
+                                   "it follows",
+                             text.name);
     return locked
                ? fail_fact(problem, "there is no [decide.{}] with act_for that could be locked{}",
                            text.name, suggestion(text.name, names))

@@ -27,6 +27,9 @@ void Findings::claim_name(const Key& key, const std::string& table) {
         return add(key, fmt::format("\"{}\" cannot be a name here; use lower-case letters, "
                                     "digits and _, beginning with a letter",
                                     name));
+    if (name.size() > longest_name)
+        return add(key, fmt::format("this name has {} characters; write one of at most {}",
+                                    name.size(), longest_name));
     if (is_taken_word(name))
         return add(key, fmt::format("\"{}\" is a word with a meaning of its own; choose "
                                     "another name",

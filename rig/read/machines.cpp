@@ -55,7 +55,10 @@ uint8_t MachineReader::state_number(RigMachine& machine, const std::string& name
     for (size_t i = 0; i < machine.states.size(); ++i)
         if (machine.states[i] == name)
             return static_cast<uint8_t>(i);
-    if (!is_plain_name(name))
+    if (name.size() > longest_name)
+        findings_.add(*node, fmt::format("this state has {} characters; write one of at most {}",
+                                         name.size(), longest_name));
+    else if (!is_plain_name(name))
         findings_.add(*node, fmt::format("\"{}\" cannot be a state; use lower-case letters, "
                                          "digits and _, beginning with a letter",
                                          name));

@@ -53,6 +53,27 @@ Node node_of(const toml::node& from) {
     return out;
 }
 
+/// Whether a text would steer whatever it is written to: a line break, an escape, and the like.
+bool steers(std::string_view text) {
+    return std::any_of(text.begin(), text.end(), [](char c) {
+        const auto byte = static_cast<unsigned char>(c);
+        return byte < 0x20 || byte == 0x7f;
+    });
+}
+
+/// Complains of every text that does.
+void look_for_steering(const Node& node, Findings& findings) {
+    constexpr const char* words = "holds a line break or another character that cannot be seen; "
+                                  "write it in one line, of letters, digits and signs";
+    if (const std::string* text = node.as_text(); text != nullptr && steers(*text))
+        findings.add(node, fmt::format("this text {}", words));
+    for (size_t i = 0; i < node.size(); ++i) {
+        if (node.is_table() && steers(node.keys()[i].text))
+            findings.add(node.keys()[i], fmt::format("this name {}", words));
+        look_for_steering(node[i], findings);
+    }
+}
+
 } // namespace
 
 std::optional<Node> parse_toml(std::string_view text, Findings& findings) {
@@ -74,7 +95,10 @@ std::optional<Node> parse_toml(std::string_view text, Findings& findings) {
                      fmt::format("this is not TOML: {}", parsed.error().description()));
         return std::nullopt;
     }
-    return node_of(parsed.table());
+    Node out = node_of(parsed.table());
+    const size_t before = findings.count();
+    look_for_steering(out, findings);
+    return findings.count() == before ? std::optional(std::move(out)) : std::nullopt;
 }
 
 } // namespace zorilla::rig

@@ -59,6 +59,7 @@ ReadPart read_humidity_frame(PartReader& in, Sense& out) {
                     coding.value_or("tenths"), span_to_text(spec.every().thousandths()),
                     spec.tries(), spec.tries() == 1 ? "read" : "reads");
     out.every = spec.every();
+    out.wakes = HumidityFrameSpec::least_interval(spec.coding());
     // What data sheets of both codings ask for at least.
     out.notices = spec.coding() == FrameCoding::whole ? 18_ms : 1_ms;
     const FrameModel model{spec.coding()};

@@ -3,12 +3,15 @@
 /// What sensors, decisions and outputs may be called.
 #pragma once
 
+#include <cstddef>
 #include <string>
 #include <string_view>
 #include <vector>
 
 namespace zorilla::rig {
 
+/// The most characters that a name may have, so that it fits on a page.
+inline constexpr size_t longest_name = 64;
 /// Whether a text has only lower-case letters, digits and _, beginning with a letter.
 bool is_plain_name(std::string_view text);
 /// Whether a word has a meaning of its own in conditions.

@@ -237,9 +237,20 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     return {scaled.stored, {}};
 }
 
+/// In the unit that it is shown in; of several numbers that mean this value the roundest, as a
+/// person has typed it: 89.68 degF, not 89.679.
 static int64_t shown_thousandths(int32_t thousandths, Kind kind) {
-    return shown_unit(kind) == nullptr ? int64_t{thousandths}
-                                       : std::llround(shown_value(thousandths, kind) * 1000);
+    const Unit* unit = shown_unit(kind);
+    if (unit == nullptr)
+        return int64_t{thousandths};
+    const double shown = shown_value(thousandths, kind) * 1000;
+    for (const int64_t step : {1000, 100, 10}) {
+        const int64_t rounded = std::llround(shown / static_cast<double>(step)) * step;
+        const Scaled back = scale_decimal({rounded, 3, true}, unit->scale);
+        if (back.fits && back.stored == thousandths)
+            return rounded;
+    }
+    return std::llround(shown);
 }
 
 std::string to_text(int32_t thousandths, Kind kind, int decimals) {
@@ -264,16 +275,27 @@ std::string exact_text(int32_t thousandths, Kind kind) {
 }
 
 std::string reading_text(int32_t thousandths, Kind kind) {
+    return reading_text(thousandths, kind, {});
+}
+
+std::string reading_text(int32_t thousandths, Kind kind, const std::vector<int32_t>& points) {
     const int digits = row_of(kind).digits;
     if (digits == 3 || kind == Kind::truth)
         return to_text(thousandths, kind, digits);
     // Large values with fewer decimals than small ones.
     const int64_t value = shown_thousandths(thousandths, kind);
     const int64_t size = value < 0 ? -value : value;
-    const int shown = size >= 1'000'000 ? 0 : digits;
-    const int64_t step = shown == 0 ? 1000 : shown == 1 ? 100 : 10;
-    const int64_t rounded = divide_rounded(value, step) * step;
-    return fmt::format("{} {}", decimal_text(rounded, shown), unit_of(kind));
+    for (int shown = size >= 1'000'000 ? 0 : digits;; ++shown) {
+        constexpr int64_t steps[] = {1000, 100, 10, 1};
+        const int64_t rounded = divide_rounded(value, steps[shown]) * steps[shown];
+        const auto is_on_its_side = [&](int32_t point) {
+            const int64_t at = shown_thousandths(point, kind);
+            return (rounded < at) == (thousandths < point) &&
+                   (rounded > at) == (thousandths > point);
+        };
+        if (shown == 3 || std::all_of(points.begin(), points.end(), is_on_its_side))
+            return fmt::format("{} {}", decimal_text(rounded, shown), unit_of(kind));
+    }
 }
 
 std::string to_text(Resistance r) {

@@ -116,6 +116,8 @@ std::string to_text(int32_t thousandths, Kind kind, int decimals = 0);
 std::string exact_text(int32_t thousandths, Kind kind);
 /// A measured value, with as many digits as make sense: "3.921 degC", "61.5 %RH", "1,204 lx".
 std::string reading_text(int32_t thousandths, Kind kind);
+/// The same with as many decimals as it takes to show it on the side of each point that it is on.
+std::string reading_text(int32_t thousandths, Kind kind, const std::vector<int32_t>& points);
 /// "10 kohm", "330 ohm".
 std::string to_text(Resistance r);
 /// "2 min 30 s", "1 d 3 h", "250 ms", for any whole number of milliseconds.

@@ -13,7 +13,11 @@ namespace zorilla::rig {
 namespace {
 
 std::string percent_of(Duty duty) {
-    return fmt::format("{} %", (duty.share().thousandths() + 500) / 1000);
+    const int32_t share = (duty.share().thousandths() + 500) / 1000;
+    // What is not quite nothing is not told as nothing, nor what is not quite all as all.
+    if ((share == 0 && duty != Duty{}) || (share == 100 && duty.of_255() != 255))
+        return fmt::format("{:.1f} %", duty.share().thousandths() / 1000.0);
+    return fmt::format("{} %", share);
 }
 
 /// A share of the whole; a sentence if it is none.

@@ -68,7 +68,9 @@ class Air : public Element {
         states[state] = std::min(states[state], saturated_vapour(warm_.of(states, values)));
     }
     bool tell(const double* states, double* values) const override {
-        values[value] = 100 * states[state] / saturated_vapour(warm_.of(states, values));
+        // Within a step there may be more of it than the air holds; nobody sees that.
+        values[value] =
+            std::min(100 * states[state] / saturated_vapour(warm_.of(states, values)), 100.0);
         return true;
     }
     /// Its own, or that of the body whose warmth it carries off.
@@ -78,6 +80,13 @@ class Air : public Element {
                    ? own
                    : std::max(own, air_heat_capacity * most_of(flows_) / body_->capacity +
                                        body_->fastest());
+    }
+    /// Through its leaks alone, or whatever carries it off least.
+    double slowest() const override {
+        double least = 0;
+        for (const Acting& flow : flows_)
+            least = least == 0 ? flow.amount : std::min(least, flow.amount);
+        return least > 0 ? volume / least : 0;
     }
     std::optional<Climate> climate() const override { return Climate{warm_.value, value}; }
 

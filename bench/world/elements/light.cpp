@@ -65,8 +65,8 @@ class Light : public Element {
         const double sine = sine_of_height(latitude_, now.day_of_year, std::fmod(hours, 24));
         const double clear = daylight(sine, true), overcast = daylight(sine, false);
         // Clouds that come and go within hours, over and under their usual share.
-        const double wave = 0.5 * smooth_chance(now.seed, stream_, hours / 3) +
-                            0.25 * smooth_chance(now.seed, stream_ + 1, hours * 2);
+        const double wave = 0.5 * smooth_chance(now.seed, stream_, hours / 3, 0) +
+                            0.25 * smooth_chance(now.seed, stream_ + 1, hours * 2, 0);
         const double covered =
             clouds_ <= 0 || clouds_ >= 1 ? clouds_ : std::clamp(clouds_ + 0.6 * wave, 0.0, 1.0);
         values[value + 1] = night_ + reaches_ * (clear + covered * (overcast - clear));

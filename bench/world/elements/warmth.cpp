@@ -82,6 +82,14 @@ double Warmth::fastest() const {
     return out / capacity;
 }
 
+double Warmth::slowest() const {
+    double least = 0; // of what is always lost
+    for (const Loss& loss : losses)
+        if (loss.heat.always)
+            least += loss.heat.amount;
+    return least > 0 ? capacity / least : 0;
+}
+
 ElementKind warmth_element() {
     return {"warmth",
             "A body that warms and cools as a whole.",

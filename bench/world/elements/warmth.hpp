@@ -25,6 +25,7 @@ class Warmth : public Element {
         return true;
     }
     double fastest() const override;
+    double slowest() const override;
     std::optional<Climate> climate() const override { return Climate{value}; }
 
     /// Lets so many watts flow out of it.

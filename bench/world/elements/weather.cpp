@@ -38,6 +38,9 @@ class Weather : public Element {
         const auto warmest = degrees("warmest", Kind::temperature, "6 degC");
         coldest_at_ = clock_time(keys, "coldest_at").value_or(coldest_at_);
         differ_ = degrees("days_differ", Kind::temperature_difference, "2 K").value_or(0);
+        if (const auto spell = keys.quantity("spell", Kind::duration, "3 d");
+            spell && keys.expect(*spell >= 86'400'000 / 4, "spell", "6 h or more"))
+            alike_ = std::exp(-86'400e3 / *spell);
         season_ = degrees("summer_warmer", Kind::temperature_difference, "18 K").value_or(0);
         humidity_ = degrees("humidity", Kind::humidity, "80 %RH").value_or(80);
         stream_ = stream_of(name);
@@ -78,7 +81,7 @@ class Weather : public Element {
         double seconds, celsius, humidity;
     };
     double differs(const Moment& now) const {
-        return smooth_chance(now.seed, stream_, now.of_day / day);
+        return smooth_chance(now.seed, stream_, now.of_day / day, alike_);
     }
     /// Apart from what the season was on the day that the file speaks of: January.
     double season_of(double of_year) const {
@@ -144,6 +147,8 @@ class Weather : public Element {
     }
 
     double mean_ = 0, swing_ = 0, coldest_at_ = 5 * 3600, differ_ = 0, season_ = 0, humidity_ = 80;
+    double alike_ =
+        std::exp(-1.0 / 3); ///< a day and the next: a spell of weather lasts for three days
     uint64_t stream_ = 0;
     std::vector<Row> rows_;
 };
@@ -157,6 +162,7 @@ ElementKind weather_element() {
              {"warmest", "\"6 degC\""},
              {"coldest_at", "\"05:00\""},
              {"days_differ", "\"2 K\""},
+             {"spell", "\"3 d\""},
              {"summer_warmer", "\"18 K\""},
              {"humidity", "\"80 %RH\""},
              {"file", "\"november.csv\""}},

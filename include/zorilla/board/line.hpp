@@ -253,9 +253,11 @@ template <const SettingSpec& Spec> class LineSetting {
 };
 
 /// All settings of a device, to be `Stored`.
-/// \tparam Version  stands for what they mean; another one's bytes are not taken
-template <uint8_t Version, auto&... All> struct Settings {
-    static constexpr uint8_t byte_count = 2 * sizeof...(All), version = Version;
+/// \tparam Meaning  stands for what they mean; of another one's bytes 1 in 16,777,216 is taken
+template <uint32_t Meaning, auto&... All> struct Settings {
+    static constexpr uint8_t byte_count = 2 * sizeof...(All),
+                             version = static_cast<uint8_t>(Meaning);
+    static constexpr uint16_t meaning = static_cast<uint16_t>(Meaning >> 8);
     void bytes_to(uint8_t* to) const { (All.to_bytes(to), ...); }
     void bytes_from(const uint8_t* from) { (All.from_bytes(from), ...); }
 };

@@ -28,7 +28,9 @@ enum class StoredState : uint8_t {
 /// and valid last, by one byte. So whatever byte is being written when the power goes, and
 /// whatever it holds afterwards, the next `load` finds the old value whole or the new one.
 ///
-/// \tparam Value    has `byte_count`, `version`, `bytes_to` and `bytes_from`, as `Trim` does
+/// \tparam Value    has `byte_count`, `version`, `bytes_to` and `bytes_from`, as `Trim` does. It
+/// may
+///     have a `meaning` too, a number of 16 bits: what was stored with another one is not taken
 /// \tparam Storage  has `static uint8_t read(uint16_t)`, `static void write(uint16_t, uint8_t)`
 ///     and `static bool ready()`, which is false while a byte is still being written
 /// \tparam Address  of the first of the `size` bytes that are used
@@ -73,7 +75,7 @@ template <class Value, class Storage, uint16_t Address = 0> class Stored {
         bytes_[at_version] = Value::version;
         bytes_[at_count] = Value::byte_count;
         value.bytes_to(bytes_ + at_value);
-        uint16_t sum = 0xffff;
+        uint16_t sum = meaning;
         for (uint8_t i = at_order; i < at_sum; ++i)
             sum = sum_with(sum, bytes_[i]);
         bytes_[at_sum] = static_cast<uint8_t>(sum);
@@ -108,6 +110,13 @@ template <class Value, class Storage, uint16_t Address = 0> class Stored {
     }
 
     /// CRC-16 with the polynomial of ITU-T V.41 (x^16 + x^12 + x^5 + 1), first bit first.
+    // The sum begins with what the bytes mean.
+    template <class V> static constexpr auto meaning_of(V*) -> decltype(uint16_t{V::meaning}) {
+        return V::meaning;
+    }
+    static constexpr uint16_t meaning_of(const void*) { return 0xffff; }
+    static constexpr uint16_t meaning = meaning_of(static_cast<Value*>(nullptr));
+
     static uint16_t sum_with(uint16_t sum, uint8_t byte) {
         sum = static_cast<uint16_t>(sum ^ static_cast<uint16_t>(byte << 8));
         for (uint8_t bit = 0; bit < 8; ++bit)
@@ -123,7 +132,7 @@ template <class Value, class Storage, uint16_t Address = 0> class Stored {
         const uint8_t count = Storage::read(static_cast<uint16_t>(from + at_count));
         if (count != Value::byte_count)
             return Storage::read(static_cast<uint16_t>(from + at_version)) != Value::version;
-        uint16_t sum = 0xffff;
+        uint16_t sum = meaning;
         for (uint8_t i = at_order; i < at_sum; ++i)
             sum = sum_with(sum, Storage::read(static_cast<uint16_t>(from + i)));
         return Storage::read(static_cast<uint16_t>(from + at_sum)) == static_cast<uint8_t>(sum) &&

@@ -24,6 +24,7 @@
 #include "zorilla/board/needs.hpp"
 #include "zorilla/board/roles.hpp"
 #include "zorilla/units/compiler.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/time.hpp"
 
 namespace zorilla {
@@ -51,9 +52,6 @@ template <class Board, class First, class... Others> struct AllGoTogether<Board,
                                    AllGoTogether<Board, Others...>::passed;
 };
 
-template <class A, class B> inline constexpr bool is_same = false;
-template <class A> inline constexpr bool is_same<A, A> = true;
-
 } // namespace detail
 
 /// Roles on a board, checked at compile time: no two want the same thing differently.
@@ -64,19 +62,28 @@ template <class Board, class... Roles> class Wiring {
 
   public:
     /// Starts everything: outputs first, each off; then inputs, the clock, the converter.
-    static void begin() { Hub::begin(); }
+    static void begin() {
+        Hub::begin();
+        (ping<Roles>(), ...);
+    }
     /// Milliseconds since `begin`.
     static Instant now() { return Board::now(); }
     /// Sleeps for at most about a millisecond, and goes on with what is under way: the converter,
     /// pings, frames, the serial line.
     static void idle() { Hub::template idle<Next>(); }
     /// Whether the next pass is due; passes keep in step, and those that were missed are left out.
+    /// The first is due once what can be read has been read: the converter has come round, and
+    /// echoes are back.
     /// \param every  1 ms to 30 s: counted in 16 bits, at half the cost of 32
     [[gnu::always_inline]] static bool due(Duration every) {
         const auto t = static_cast<uint16_t>(now().milliseconds());
         const auto step = static_cast<uint16_t>(every.thousandths());
         if (static_cast<int16_t>(t - next_) < 0) {
-            Hub::waits(); // for longer than the watchdog would, perhaps
+            // For longer than the watchdog would, perhaps; but only while time goes on.
+            if (waited_ != t) {
+                waited_ = t;
+                Hub::waits();
+            }
             return false;
         }
         next_ = static_cast<uint16_t>(next_ + step);
@@ -119,7 +126,13 @@ template <class Board, class... Roles> class Wiring {
     using Interrupts = Hub;
 
   private:
-    static inline uint16_t next_ = 0; ///< when the next pass is due
+    /// The first echo is asked for.
+    template <class Role> static void ping() {
+        if constexpr (Does<Board, Role>::pings)
+            static_cast<void>(read<Role>());
+    }
+    static inline uint16_t next_ = Hub::settles; ///< when the next pass is due
+    static inline uint16_t waited_ = 0;          ///< when the watchdog was last told to wait
     struct Next {
         static uint16_t time() { return next_; }
     };

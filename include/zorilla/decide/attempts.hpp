@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/decide/lasting.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
@@ -170,7 +171,7 @@ constexpr Truth acts(Attempting doing, bool cause_is_unknown) {
 ///     shake.pass(now, hatch_is_stuck, reset_is_pressed);
 ///     motor.drive(now, on_when(shake.acts()));
 ///     alarm.drive(now, on_when(shake.is_locked()));
-template <const auto& Spec> class Attempts {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Attempts {
     static_assert(Spec.times_can_be_told(),
                   "a timed action needs act_for and rest_for, each from 1 ms to 24 days");
     static_assert(Spec.total_makes_sense(), "longest_total must leave room for one action");
@@ -188,5 +189,6 @@ template <const auto& Spec> class Attempts {
     AttemptsStateOf<(Spec.longest_total() > Duration{})> state_;
     bool unknown_ = false;
 };
+template <const auto& Spec> class Attempts<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

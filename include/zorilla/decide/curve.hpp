@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/quotient.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
@@ -58,7 +59,16 @@ template <class Unit> constexpr CurvePoint<Quantity<Unit>> point(Quantity<Unit> 
 template <class Q, class... Others>
 constexpr CurveSpec<Q, 1 + sizeof...(Others)> curve(CurvePoint<Q> first, Others... others) {
     static_assert(sizeof...(others) >= 1 && sizeof...(others) < 16, "a curve has 2 to 16 points");
-    return {{first, others...}, Duty{}, Duty{}};
+    constexpr bool are_points = detail::all_are<CurvePoint<Q>, Others...>;
+    static_assert(are_points, "a curve is made of points of one quantity, each with its duty: "
+                              "curve(point(30_degC, 0_percent), point(60_degC, 100_percent))");
+    CurveSpec<Q, 1 + sizeof...(Others)> out{};
+    if constexpr (are_points)
+        out = {{first, others...}, Duty{}, Duty{}};
+    else
+        for (uint8_t i = 0; i <= sizeof...(others); ++i)
+            out.points[i].at = detail::moved(first.at, i); // some that would do
+    return out;
 }
 
 namespace detail {
@@ -137,18 +147,35 @@ class CurveState {
 ///
 ///     Curve<breeze> speed;
 ///     fan.drive(now, follow(speed.decide(case_air.read(sample))));
-template <const auto& Spec> class Curve {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Curve {
     static_assert(Spec.points_are_in_order(), "the points of a curve must go up in their quantity");
 
   public:
     template <class Q> [[gnu::always_inline]] constexpr Reading<Duty> decide(Reading<Q> reading) {
-        return state_.decide(
-            Spec.count, [](uint8_t i) { return Spec.points[i]; }, Spec.floor_duty, Spec.band,
-            reading);
+        if constexpr (detail::are_of_one_kind<decltype(Spec.points[0].at), Q>())
+            return state_.decide(
+                Spec.count, [](uint8_t i) { return Spec.points[i]; }, Spec.floor_duty, Spec.band,
+                reading);
+        else
+            return {};
+    }
+    // A reading straight from a sensor is a plain one here.
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Reading<Duty> decide(Measured<Q, Sensor> reading) {
+        return decide(Reading<Q>(reading));
+    }
+    template <class Q, const auto& Sensor>
+    [[gnu::always_inline]] constexpr Reading<Duty> decide(MeasuredAtCode<Q, Sensor> reading) {
+        return decide(Reading<Q>(reading));
+    }
+    template <class T> constexpr Reading<Duty> decide(T) {
+        detail::expect_reading<T>();
+        return {};
     }
 
   private:
     CurveState state_;
 };
+template <const auto& Spec> class Curve<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

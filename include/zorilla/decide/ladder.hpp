@@ -5,6 +5,7 @@
 
 #include "zorilla/decide/threshold.hpp"
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 
 #include <stdint.h>
@@ -27,6 +28,7 @@ template <class Q, uint8_t N> struct LadderSpec {
 
     static constexpr uint8_t count = N;
 
+    static constexpr bool is_whole = true;
     constexpr ThresholdSpec<Q> stage(uint8_t i) const {
         return ThresholdSpec<Q>{side, begins[i], releases[i]};
     }
@@ -55,23 +57,34 @@ template <class Q, uint8_t N> struct LadderWithoutRelease {
     Q begins[N];
 
     /// One point at which all stages let go, or one for each.
-    template <class... Points> constexpr LadderSpec<Q, N> release(Q first, Points... others) const {
-        static_assert(sizeof...(others) == 0 || sizeof...(others) + 1 == N,
-                      "give one release point for all stages, or one for each");
-        const Q given[] = {first, others...};
+    template <class... Points> constexpr LadderSpec<Q, N> release(Points... points) const {
+        constexpr bool are_enough = sizeof...(points) == 1 || sizeof...(points) == N;
+        static_assert(are_enough, "give one release point for all stages, or one for each");
         LadderSpec<Q, N> out{side, {}, {}};
-        for (uint8_t i = 0; i < N; ++i) {
-            out.begins[i] = begins[i];
-            out.releases[i] = given[sizeof...(others) == 0 ? 0 : i];
+        if constexpr (are_enough && detail::are_of_one_kind<Q, Points...>()) {
+            const Q given[] = {points...};
+            for (uint8_t i = 0; i < N; ++i) {
+                out.begins[i] = begins[i];
+                out.releases[i] = given[sizeof...(points) == 1 ? 0 : i];
+            }
+        } else {
+            // Some that would do.
+            for (uint8_t i = 0; i < N; ++i) {
+                const int32_t step = side == Side::above ? 1000 : -1000;
+                out.begins[i] = detail::moved(begins[0], i * step);
+                out.releases[i] = detail::moved(begins[0], -step);
+            }
         }
         return out;
     }
+    static constexpr bool is_whole = false;
+    constexpr ThresholdSpec<Q> stage(uint8_t i) const { return {side, begins[i], begins[i]}; }
     static constexpr uint8_t count = N;
     /// Stops the compiler where a ladder is used without its release points.
     static constexpr bool releases_are_beyond() {
         static_assert(sizeof(Q) == 0, "say where these stages let go again, such as "
                                       "rising(30_degC, 35_degC).release(27_degC)");
-        return false;
+        return true;
     }
     static constexpr bool stages_are_in_order() { return true; }
 };
@@ -81,25 +94,22 @@ template <class Q, class... Others>
 constexpr LadderWithoutRelease<Q, 1 + sizeof...(Others)> ladder(Side side, Q first,
                                                                 Others... others) {
     static_assert(sizeof...(others) < 16, "a ladder has 1 to 16 stages");
-    return {side, {first, others...}};
+    if constexpr (are_of_one_kind<Q, Others...>())
+        return {side, {first, others...}};
+    LadderWithoutRelease<Q, 1 + sizeof...(Others)> out{side, {}};
+    for (uint8_t i = 0; i <= sizeof...(others); ++i)
+        out.begins[i] = moved(first, side == Side::above ? i * 1000 : -i * 1000);
+    return out; // some that would do
 }
 } // namespace detail
 
 /// Stages that begin above these points, one after the other.
-template <class... Others> constexpr auto rising(Temperature first, Others... others) {
-    return detail::ladder<Temperature>(Side::above, first, others...);
+template <class First, class... Others> constexpr auto rising(First first, Others... others) {
+    return detail::ladder(Side::above, detail::as_point(first), others...);
 }
 /// Stages that begin below these points, one after the other.
-template <class... Others> constexpr auto falling(Temperature first, Others... others) {
-    return detail::ladder<Temperature>(Side::below, first, others...);
-}
-template <class Unit, class... Others>
-constexpr auto rising(Quantity<Unit> first, Others... others) {
-    return detail::ladder<Quantity<Unit>>(Side::above, first, others...);
-}
-template <class Unit, class... Others>
-constexpr auto falling(Quantity<Unit> first, Others... others) {
-    return detail::ladder<Quantity<Unit>>(Side::below, first, others...);
+template <class First, class... Others> constexpr auto falling(First first, Others... others) {
+    return detail::ladder(Side::below, detail::as_point(first), others...);
 }
 
 /// The memory of one ladder.
@@ -209,7 +219,7 @@ class LadderState {
 ///     Ladder<fans> step;
 ///     const auto stage = step.decide(case_air.read(sample));
 ///     second_fan.drive(now, on_when(at_least(stage, 2)));
-template <const auto& Spec> class Ladder {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Ladder {
     static_assert(Spec.releases_are_beyond(),
                   "each stage must let go below where it begins (of falling stages: above): that "
                   "gap is the hysteresis");
@@ -219,28 +229,40 @@ template <const auto& Spec> class Ladder {
 
   public:
     template <class Q> [[gnu::always_inline]] constexpr Reading<Stage> decide(Reading<Q> reading) {
-        return state_.decide(
-            Spec.count, [](uint8_t i) { return Spec.stage(i); }, reading);
+        if constexpr (Spec.is_whole && detail::are_of_one_kind<Point, Q>())
+            return state_.decide(
+                Spec.count, [](uint8_t i) { return Spec.stage(i); }, reading);
+        else
+            return {};
+    }
+    template <class T> constexpr Reading<Stage> decide(T) {
+        detail::expect_reading<T>();
+        return {};
     }
     /// A reading straight from a sensor, which must be able to reach every stage.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Reading<Stage> decide(Measured<Q, Sensor> reading) {
-        static_assert(every_stage_is_judged_by<Sensor>(),
-                      "the sensor cannot reach a stage of this ladder, or cannot tell it from its "
-                      "release point: move it into its .range(), four codes from its ends");
+        if constexpr (is_judgeable<Q>)
+            static_assert(every_stage_is_judged_by<Sensor>(),
+                          "the sensor cannot reach a stage of this ladder, or cannot tell it from "
+                          "its release point: move it into its .range(), four codes from its ends");
         return decide(Reading<Q>(reading));
     }
     /// The same by the code, which is cheaper.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Reading<Stage> decide(MeasuredAtCode<Q, Sensor> reading) {
-        if constexpr (AnalogueTable<Sensor>::goes_one_way() && every_stage_is_judged_by<Sensor>())
-            return reading.ok() ? state_.template decide_by_code<Sensor, Spec>(reading.code)
-                                : Reading<Stage>::without_value(reading.health());
-        else
-            return decide(Measured<Q, Sensor>(reading));
+        if constexpr (is_judgeable<Q>)
+            if constexpr (AnalogueTable<Sensor>::goes_one_way() &&
+                          every_stage_is_judged_by<Sensor>())
+                return reading.ok() ? state_.template decide_by_code<Sensor, Spec>(reading.code)
+                                    : Reading<Stage>::without_value(reading.health());
+        return decide(Measured<Q, Sensor>(reading));
     }
 
   private:
+    using Point = decltype(Spec.stage(0).threshold);
+    template <class Q>
+    static constexpr bool is_judgeable = Spec.is_whole&& detail::is_same<Point, Q>;
     template <const auto& Sensor> static constexpr bool every_stage_is_judged_by() {
         for (uint8_t i = 0; i < Spec.count; ++i)
             if (!can_judge(Sensor, Spec.stage(i)))
@@ -249,6 +271,7 @@ template <const auto& Spec> class Ladder {
     }
     LadderState state_;
 };
+template <const auto& Spec> class Ladder<Spec, false> : public detail::NotMade<Spec> {};
 
 /// Whether a stage is this one or a higher one; unknown if it has no value.
 constexpr Truth at_least(Reading<Stage> stage, uint8_t number) {

@@ -3,6 +3,7 @@
 /// Truths that must last before they count, edges of truths, and how often there was one.
 #pragma once
 
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
 
@@ -64,7 +65,7 @@ class LastingState {
 ///
 ///     Lasting<slow> wind_is_up;
 ///     const Truth up = wind_is_up.pass(now, gust);
-template <const auto& Spec> class Lasting {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Lasting {
     static_assert(Spec.times_can_be_told(), "these times must lie between 0 and 24 days");
 
   public:
@@ -75,6 +76,7 @@ template <const auto& Spec> class Lasting {
   private:
     LastingState state_;
 };
+template <const auto& Spec> class Lasting<Spec, false> : public detail::NotMade<Spec> {};
 
 /// When a truth becomes yes. RAM: one byte.
 class Edge {

@@ -3,6 +3,7 @@
 /// State machines: constant tables of transitions, checked by the compiler.
 #pragma once
 
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/program_memory.hpp"
 #include "zorilla/units/time.hpp"
 #include "zorilla/units/truth.hpp"
@@ -144,6 +145,8 @@ template <class State, uint8_t N> struct MachineSpec {
 
     /// Declares states that have no way out on purpose.
     template <class... States> constexpr MachineSpec ends_in(States... states) const {
+        static_assert(detail::all_are<State, States...>,
+                      "a machine ends in states of its own: ends_in(Hatch::jammed)");
         MachineSpec out = *this;
         ((out.finals |= uint32_t{1} << static_cast<uint8_t>(states)), ...);
         return out;
@@ -220,7 +223,13 @@ template <class State, class... Moves>
 constexpr MachineSpec<State, sizeof...(Moves)> machine(State start, Moves... moves) {
     static_assert(sizeof...(moves) > 0 && sizeof...(moves) < 128,
                   "a machine has 1 to 127 transitions");
-    return {start, {moves.move...}, 0};
+    static_assert(detail::all_are<Transition<State>, Moves...>,
+                  "a machine is made of its first state and transitions between its states: "
+                  "machine(Hatch::shut, transition(Hatch::shut, Hatch::open).when(Event::dawn))");
+    if constexpr (detail::all_are<Transition<State>, Moves...>)
+        return {start, {moves.move...}, 0};
+    else
+        return {};
 }
 
 namespace detail {
@@ -302,7 +311,7 @@ using MachineState = MachineStateOf<true>;
 ///     door.pass(now, event<Event::dawn>(is_dawn), event<Event::dusk>(is_dusk),
 ///               event<Event::at_end>(at_end), event<Event::reset>(reset));
 ///     motor_up.drive(now, on_when(door.in(Hatch::opening)));
-template <const auto& Spec> class Machine {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Machine {
     using State = decltype(Spec.start);
     static_assert(Spec.states() <= 32, "a machine has at most 32 states");
     static_assert(Spec.every_state_is_reachable(), "a state cannot be reached from the start");
@@ -393,5 +402,6 @@ template <const auto& Spec> class Machine {
 
     MachineStateOf<Spec.may_stay()> state_{static_cast<uint8_t>(Spec.start)};
 };
+template <const auto& Spec> class Machine<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

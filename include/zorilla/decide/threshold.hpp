@@ -4,6 +4,8 @@
 #pragma once
 
 #include "zorilla/decide/code_edge.hpp"
+#include "zorilla/decide/point.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/truth.hpp"
@@ -27,6 +29,7 @@ template <class Q> struct ThresholdSpec {
     Side side;
     Q threshold;
     Q release;
+    static constexpr bool is_whole = true;
 
     /// Whether the release point lies on the side where it can let go.
     constexpr bool release_is_beyond() const {
@@ -44,32 +47,32 @@ template <class Q> struct ThresholdSpec {
 template <class Q> struct ThresholdWithoutRelease {
     Side side;
     Q threshold;
+    static constexpr bool is_whole = false;
 
     /// The point at which the threshold lets go: above a `below`, below an `above`.
-    constexpr ThresholdSpec<Q> release(Q point) const {
-        return ThresholdSpec<Q>{side, threshold, point};
+    template <class Point> constexpr ThresholdSpec<Q> release(Point point) const {
+        if constexpr (detail::are_of_one_kind<Q, Point>())
+            return ThresholdSpec<Q>{side, threshold, point};
+        else
+            return ThresholdSpec<Q>{side, threshold,
+                                    detail::moved(threshold, side == Side::below ? 1000 : -1000)};
     }
 
     /// Stops the compiler where a threshold is used without its release point.
     static constexpr bool release_is_beyond() {
         static_assert(sizeof(Q) == 0, "say where this threshold lets go again, such as "
                                       "below(4_degC).release(6_degC)");
-        return false;
+        return true;
     }
 };
 
-/// Yes under `t`; say where it lets go with `.release(...)`.
-constexpr ThresholdWithoutRelease<Temperature> below(Temperature t) { return {Side::below, t}; }
-/// Yes over `t`; say where it lets go with `.release(...)`.
-constexpr ThresholdWithoutRelease<Temperature> above(Temperature t) { return {Side::above, t}; }
-/// The same for every other quantity: `above(25_ppm).release(15_ppm)`.
-template <class Unit>
-constexpr ThresholdWithoutRelease<Quantity<Unit>> below(Quantity<Unit> point) {
-    return {Side::below, point};
+/// Yes under a point of any quantity: `below(4_degC)`; say where it lets go with `.release(...)`.
+template <class Point> constexpr auto below(Point point) {
+    return ThresholdWithoutRelease<detail::PointOf<Point>>{Side::below, detail::as_point(point)};
 }
-template <class Unit>
-constexpr ThresholdWithoutRelease<Quantity<Unit>> above(Quantity<Unit> point) {
-    return {Side::above, point};
+/// Yes over it: `above(25_ppm).release(15_ppm)`.
+template <class Point> constexpr auto above(Point point) {
+    return ThresholdWithoutRelease<detail::PointOf<Point>>{Side::above, detail::as_point(point)};
 }
 
 /// The memory of one threshold; it belongs to a `ThresholdSpec`, which may be a constant or, on the
@@ -130,7 +133,7 @@ constexpr bool can_judge(const Sensor& sensor, const ThresholdSpec<Q>& spec) {
 ///     const Truth is_cold = cold.decide(roost.read(sample));
 ///
 /// RAM: one byte.
-template <const auto& Spec> class Threshold {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Threshold {
     static_assert(
         Spec.release_is_beyond(),
         "the release point must lie above a below(), or below an above(): that gap is the "
@@ -138,30 +141,42 @@ template <const auto& Spec> class Threshold {
 
   public:
     template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
-        return state_.decide(Spec, reading);
+        if constexpr (Spec.is_whole && detail::are_of_one_kind<decltype(Spec.threshold), Q>())
+            return state_.decide(Spec, reading);
+        else
+            return Truth::unknown;
+    }
+    template <class T> constexpr Truth decide(T) {
+        detail::expect_reading<T>();
+        return Truth::unknown;
     }
     /// A reading straight from a sensor, which must be able to reach both points.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Truth decide(Measured<Q, Sensor> reading) {
-        static_assert(
-            can_judge(Sensor, Spec),
-            "the sensor cannot reach this threshold or its release point, or cannot tell "
-            "them apart: move them into its .range(), four codes from its ends, or widen it");
-        return state_.decide(Spec, Reading<Q>(reading));
+        if constexpr (is_judgeable<Q>)
+            static_assert(
+                can_judge(Sensor, Spec),
+                "the sensor cannot reach this threshold or its release point, or cannot tell "
+                "them apart: move them into its .range(), four codes from its ends, or widen it");
+        return decide(Reading<Q>(reading));
     }
     /// The same by the code, which is cheaper.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Truth decide(MeasuredAtCode<Q, Sensor> reading) {
-        if constexpr (AnalogueTable<Sensor>::goes_one_way() && can_judge(Sensor, Spec)) {
-            constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec);
-            return state_.decide(points, reading.ok(), reading.code);
-        } else {
-            return decide(Measured<Q, Sensor>(reading));
-        }
+        if constexpr (is_judgeable<Q>)
+            if constexpr (AnalogueTable<Sensor>::goes_one_way() && can_judge(Sensor, Spec)) {
+                constexpr detail::CodePoints points = detail::points_of<Sensor>(Spec);
+                return state_.decide(points, reading.ok(), reading.code);
+            }
+        return decide(Measured<Q, Sensor>(reading));
     }
 
   private:
+    template <class Q>
+    static constexpr bool is_judgeable =
+        Spec.is_whole&& detail::is_same<decltype(Spec.threshold), Q>;
     ThresholdState state_;
 };
+template <const auto& Spec> class Threshold<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/decide/threshold.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/quantity.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
@@ -27,6 +28,7 @@ template <class Q> struct WindowSpec {
     Q high;
     Q low_release;
     Q high_release;
+    static constexpr bool is_whole = true;
 
     constexpr bool is_a_range() const { return low < high; }
     /// Whether both release points lie where the window can let go.
@@ -48,34 +50,42 @@ template <class Q> struct WindowWithoutRelease {
     bool is_inside;
     Q low;
     Q high;
+    static constexpr bool is_whole = false;
 
     /// The points at which it lets go: outwards of an `inside`, inwards of an `outside`.
-    constexpr WindowSpec<Q> release(Q at_low, Q at_high) const {
-        return WindowSpec<Q>{is_inside, low, high, at_low, at_high};
+    template <class Low, class High>
+    constexpr WindowSpec<Q> release(Low at_low, High at_high) const {
+        if constexpr (detail::are_of_one_kind<Q, Low, High>())
+            return WindowSpec<Q>{is_inside, low, high, at_low, at_high};
+        else
+            return WindowSpec<Q>{true, low, high, detail::moved(low, -1), detail::moved(high, 1)};
     }
+    static constexpr bool is_a_range() { return true; }
     /// Stops the compiler where a window is used without its release points.
     static constexpr bool release_is_beyond() {
         static_assert(sizeof(Q) == 0, "say where this window lets go again, such as "
                                       "inside(18_degC, 24_degC).release(17_degC, 25_degC)");
-        return false;
+        return true;
     }
 };
 
+namespace detail {
+template <class Low, class High> constexpr auto window(bool is_inside, Low low, High high) {
+    using Q = PointOf<Low>;
+    if constexpr (are_of_one_kind<Q, High>())
+        return WindowWithoutRelease<Q>{is_inside, as_point(low), high};
+    else
+        return WindowWithoutRelease<Q>{is_inside, as_point(low), moved(as_point(low), 1000)};
+}
+} // namespace detail
+
 /// Yes from `low` to `high`; say where it lets go with `.release(...)`.
-constexpr WindowWithoutRelease<Temperature> inside(Temperature low, Temperature high) {
-    return {true, low, high};
+template <class Low, class High> constexpr auto inside(Low low, High high) {
+    return detail::window(true, low, high);
 }
 /// Yes below `low` and above `high`; say where it lets go with `.release(...)`.
-constexpr WindowWithoutRelease<Temperature> outside(Temperature low, Temperature high) {
-    return {false, low, high};
-}
-template <class Unit>
-constexpr WindowWithoutRelease<Quantity<Unit>> inside(Quantity<Unit> low, Quantity<Unit> high) {
-    return {true, low, high};
-}
-template <class Unit>
-constexpr WindowWithoutRelease<Quantity<Unit>> outside(Quantity<Unit> low, Quantity<Unit> high) {
-    return {false, low, high};
+template <class Low, class High> constexpr auto outside(Low low, High high) {
+    return detail::window(false, low, high);
 }
 
 namespace detail {
@@ -139,7 +149,7 @@ class WindowState {
 ///
 ///     Window<comfort> is_fine;
 ///     const Truth fine = is_fine.decide(room.read(sample));
-template <const auto& Spec> class Window {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Window {
     static_assert(Spec.is_a_range(), "the lower end of a window must lie below the upper one");
     static_assert(Spec.release_is_beyond(),
                   "the release points must lie further out than an inside(), or further in than an "
@@ -147,33 +157,45 @@ template <const auto& Spec> class Window {
 
   public:
     template <class Q> [[gnu::always_inline]] constexpr Truth decide(Reading<Q> reading) {
-        return state_.decide(Spec, reading);
+        if constexpr (Spec.is_whole && detail::are_of_one_kind<decltype(Spec.low), Q>())
+            return state_.decide(Spec, reading);
+        else
+            return Truth::unknown;
+    }
+    template <class T> constexpr Truth decide(T) {
+        detail::expect_reading<T>();
+        return Truth::unknown;
     }
     /// A reading straight from a sensor, which must be able to reach all four points.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Truth decide(Measured<Q, Sensor> reading) {
-        static_assert(is_judged_by<Q>(Sensor),
-                      "the sensor cannot reach a point of this window, or cannot tell it from its "
-                      "release point: move them into its .range(), four codes from its ends");
-        return state_.decide(Spec, Reading<Q>(reading));
+        if constexpr (is_judgeable<Q>)
+            static_assert(is_judged_by<Q>(Sensor),
+                          "the sensor cannot reach a point of this window, or cannot tell it from "
+                          "its release point: move them into its .range(), four codes from its "
+                          "ends");
+        return decide(Reading<Q>(reading));
     }
     /// The same by the code, which is cheaper.
     template <class Q, const auto& Sensor>
     [[gnu::always_inline]] constexpr Truth decide(MeasuredAtCode<Q, Sensor> reading) {
-        if constexpr (AnalogueTable<Sensor>::goes_one_way() && is_judged_by<Q>(Sensor)) {
-            constexpr detail::WindowEdges edges = detail::edges_of<Sensor>(Spec);
-            return state_.decide(edges, reading.ok(), reading.code);
-        } else {
-            return decide(Measured<Q, Sensor>(reading));
-        }
+        if constexpr (is_judgeable<Q>)
+            if constexpr (AnalogueTable<Sensor>::goes_one_way() && is_judged_by<Q>(Sensor)) {
+                constexpr detail::WindowEdges edges = detail::edges_of<Sensor>(Spec);
+                return state_.decide(edges, reading.ok(), reading.code);
+            }
+        return decide(Measured<Q, Sensor>(reading));
     }
 
   private:
+    template <class Q>
+    static constexpr bool is_judgeable = Spec.is_whole&& detail::is_same<decltype(Spec.low), Q>;
     template <class Q, class Sensor> static constexpr bool is_judged_by(const Sensor& sensor) {
         return can_judge(sensor, ThresholdSpec<Q>{Side::below, Spec.low, Spec.low_release}) &&
                can_judge(sensor, ThresholdSpec<Q>{Side::above, Spec.high, Spec.high_release});
     }
     WindowState state_;
 };
+template <const auto& Spec> class Window<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

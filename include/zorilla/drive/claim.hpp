@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/truth.hpp"
 
@@ -20,8 +21,12 @@ inline constexpr OnOff on = OnOff::on;
 /// One line of an output's ordered wishes. \tparam V  what the output can be: on or off, a duty, a
 /// colour, a tone
 template <class V> struct ClaimOf {
-    Truth when;
-    V then;
+    /// One that never holds.
+    constexpr ClaimOf() = default;
+    // With constructors, so that no list of claims takes a truth for the beginning of one.
+    constexpr ClaimOf(Truth condition, V value) : when(condition), then(value) {}
+    Truth when = Truth::no;
+    V then{};
 };
 using Claim = ClaimOf<OnOff>;
 
@@ -36,6 +41,11 @@ constexpr ClaimOf<Duty> set_when(Truth when, Percentage then) { return {when, Du
 /// Asks for what a curve says, as long as it says anything; unknown otherwise.
 template <class V> constexpr ClaimOf<V> follow(Reading<V> reading) {
     return {reading.ok() ? Truth::yes : Truth::unknown, reading.value_or(V())};
+}
+template <class T> constexpr ClaimOf<Duty> follow(T) {
+    static_assert(detail::is_same<T, detail::Anything>,
+                  "follow() takes what a curve says of a reading: follow(speed.decide(heat))");
+    return {Truth::unknown, Duty{}};
 }
 /// The same while `when` is yes.
 template <class V> constexpr ClaimOf<V> follow_when(Truth when, Reading<V> reading) {
@@ -80,5 +90,30 @@ template <class V, class ClaimAt>
     }
     return {rest, Cause::rest, 0};
 }
+
+namespace detail {
+
+/// What these claims ask for; the compiler stops where one of them is something else.
+template <class V, class... Claims>
+[[gnu::always_inline]] constexpr WishOf<V> wish_of(V safe, V rest, Claims... claims) {
+    static_assert(sizeof...(claims) > 0,
+                  "say when this output does what: lamp.drive(now, on_when(is_cold))");
+    constexpr bool are_claims = all_are<ClaimOf<V>, Claims...>;
+    static_assert(are_claims || !is_same<V, OnOff>,
+                  "an output that is on or off is driven by claims: write "
+                  "lamp.drive(now, on_when(is_cold)), not lamp.drive(now, is_cold)");
+    static_assert(are_claims || is_same<V, OnOff>,
+                  "this output is driven by claims of what it can be: write "
+                  "set_when(is_dusk, Duty(40_percent)) or follow(speed.decide(heat))");
+    if constexpr (are_claims && sizeof...(claims) > 0) {
+        const ClaimOf<V> list[] = {claims...};
+        return settle(
+            safe, rest, [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
+    } else {
+        return {safe, Cause::safe, 0};
+    }
+}
+
+} // namespace detail
 
 } // namespace zorilla

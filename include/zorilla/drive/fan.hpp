@@ -7,6 +7,7 @@
 #include "zorilla/drive/fade.hpp"
 #include "zorilla/drive/output.hpp"
 #include "zorilla/units/compiler.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -208,7 +209,7 @@ class PlainFanState {
 ///     Fan<blower> air;
 ///     air.drive(now, truth_of(rpm.value_or(0_rpm) > 0_rpm), Truth::no,
 ///     follow(speed.decide(heat)));
-template <const FanSpec& Spec> class Fan {
+template <const FanSpec& Spec, bool = detail::is_constant<Spec>> class Fan {
     static_assert(Spec.has_safe(),
                   "say what this motor does when a sensor fails: .safe(100_percent) "
                   "or .safe(0_percent)");
@@ -221,12 +222,8 @@ template <const FanSpec& Spec> class Fan {
     template <class... Claims>
     [[gnu::always_inline]] constexpr Driving<Duty> drive(Instant now, Truth turns, Truth reset,
                                                          Claims... claims) {
-        const ClaimOf<Duty> list[] = {claims...};
-        return state_.pass(Spec, now,
-                           settle(
-                               Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; },
-                               sizeof...(claims)),
-                           turns, reset);
+        return state_.pass(Spec, now, detail::wish_of(Spec.safe(), Spec.rest(), claims...), turns,
+                           reset);
     }
     /// One that is not looked at for stalls.
     template <class... Claims>
@@ -241,5 +238,6 @@ template <const FanSpec& Spec> class Fan {
   private:
     detail::Either<Spec.is_plain(), PlainFanState, FanStateOf<Spec.looks_for_stalls()>> state_;
 };
+template <const FanSpec& Spec> class Fan<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -5,6 +5,7 @@
 
 #include "zorilla/decide/lasting.hpp"
 #include "zorilla/drive/claim.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/time.hpp"
 
 #include <stdint.h>
@@ -65,7 +66,7 @@ class HandState {
 ///     constexpr auto quarter_hour = 15_min;
 ///     Hand<quarter_hour> hand;
 ///     blower.drive(now, hand.claim(now, is_pressed, Duty(100_percent)), follow(air));
-template <const Duration& Longest> class Hand {
+template <const Duration& Longest, bool = detail::is_constant<Longest>> class Hand {
     static_assert(Longest > Duration{} && Longest <= HandState::longest_time,
                   "a take-over must end by itself, after 1 ms to 24 days");
 
@@ -93,5 +94,6 @@ template <const Duration& Longest> class Hand {
   private:
     HandState state_;
 };
+template <const Duration& Longest> class Hand<Longest, false> : public detail::NotMade<Longest> {};
 
 } // namespace zorilla

@@ -7,6 +7,7 @@
 #include "zorilla/drive/output.hpp"
 #include "zorilla/units/compiler.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
@@ -62,16 +63,14 @@ constexpr LedSpec led(Level active) { return LedSpec(active); }
 ///     Led<dusk_lamp> lamp;
 ///     lamp.drive(now, set_when(is_dusk, Duty(40_percent)));
 ///     timer.set(lamp_pin, lamp.high_for());
-template <const LedSpec& Spec> class Led {
+template <const LedSpec& Spec, bool = detail::is_constant<Spec>> class Led {
     static_assert(Spec.has_safe(), "say what this LED does when a sensor fails: .safe(0_percent)");
     static_assert(Spec.fade_can_be_told(), "a fade takes 0 to 25 min");
 
   public:
     template <class... Claims>
     [[gnu::always_inline]] constexpr Driving<Duty> drive(Instant now, Claims... claims) {
-        const ClaimOf<Duty> list[] = {claims...};
-        const auto wish = settle(
-            Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
+        const auto wish = detail::wish_of(Spec.safe(), Spec.rest(), claims...);
         const Duty value = state_.pass(Spec.fade(), now, wish.value);
         return {value, value == wish.value ? wish.cause : Cause::ramp, wish.claim};
     }
@@ -82,6 +81,7 @@ template <const LedSpec& Spec> class Led {
   private:
     detail::Either<Spec.fade() == Duration{}, NoFade, FadeFromStart> state_;
 };
+template <const LedSpec& Spec> class Led<Spec, false> : public detail::NotMade<Spec> {};
 
 /// A row of LEDs that shows a stage: `bar_led(fans.stage(), 0)` is the lowest, lit from stage 1 on.
 constexpr OnOff bar_led(Stage stage, uint8_t number) { return stage.number() > number ? on : off; }

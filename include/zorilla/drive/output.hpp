@@ -6,6 +6,7 @@
 
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/duty.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/quotient.hpp"
 #include "zorilla/units/settable.hpp"
@@ -106,15 +107,13 @@ template <class V> constexpr OutputSpec<V> output() { return {}; }
 ///
 ///     Output<status> light;
 ///     light.drive(set_when(is_cold, colour(0_percent, 0_percent, 100_percent)));
-template <const auto& Spec> class Output {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Output {
     using V = decltype(Spec.safe());
     static_assert(Spec.has_safe(), "say what this output does when a sensor fails: .safe(...)");
 
   public:
     template <class... Claims> [[gnu::always_inline]] constexpr Driving<V> drive(Claims... claims) {
-        const ClaimOf<V> list[] = {claims...};
-        const auto wish = settle(
-            Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
+        const auto wish = detail::wish_of(Spec.safe(), Spec.rest(), claims...);
         value_ = wish.value;
         return {wish.value, wish.cause, wish.claim};
     }
@@ -123,6 +122,7 @@ template <const auto& Spec> class Output {
   private:
     V value_ = Spec.rest();
 };
+template <const auto& Spec> class Output<Spec, false> : public detail::NotMade<Spec> {};
 
 /// One step of a sequence.
 template <class V> struct Step {
@@ -158,7 +158,10 @@ template <class V, uint8_t N> struct SequenceSpec {
 template <class V, class... Steps>
 constexpr SequenceSpec<V, 1 + sizeof...(Steps)> sequence(Step<V> first, Steps... others) {
     static_assert(sizeof...(others) < 32, "a sequence has 1 to 32 steps");
-    return {{first, others...}};
+    static_assert(detail::all_are<Step<V>, Steps...>,
+                  "a sequence is made of steps of one kind of value, each with its time: "
+                  "sequence(step(tone(880), 200_ms), step(silence, 2_s))");
+    return {{first, detail::this_or(first, others)...}};
 }
 
 /// The memory of one sequence.
@@ -208,7 +211,7 @@ class SequenceState {
 ///
 ///     Sequence<alarm> flash;
 ///     lamp.drive(flash.claim(now, is_hot), set_when(is_on, Duty(60_percent)));
-template <const auto& Spec> class Sequence {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class Sequence {
     static_assert(Spec.times_can_be_told(),
                   "each step of a sequence takes from 1 ms, all together at most 12 days");
     using V = decltype(Spec.steps[0].value);
@@ -237,5 +240,6 @@ template <const auto& Spec> class Sequence {
 
     SequenceState state_;
 };
+template <const auto& Spec> class Sequence<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -5,6 +5,7 @@
 
 #include "zorilla/drive/claim.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -217,7 +218,7 @@ using RelayState = RelayStateOf<true>;
 ///     board.set(lamp_pin, lamp.level());
 ///
 /// RAM: seven bytes; twelve if it warns.
-template <const RelaySpec& Spec> class Relay {
+template <const RelaySpec& Spec, bool = detail::is_constant<Spec>> class Relay {
     static_assert(Spec.has_safe(), "say what this relay does when a sensor fails: .safe(off) or "
                                    ".safe(on)");
     static_assert(Spec.times_can_be_told(), "a relay's times must lie between 0 and 24 days");
@@ -230,7 +231,7 @@ template <const RelaySpec& Spec> class Relay {
     /// One pass: goes through the claims in the order given, then through the guards.
     template <class... Claims>
     [[gnu::always_inline]] constexpr Switching drive(Instant now, Claims... claims) {
-        return guarded(now, wish_of(claims...), false);
+        return guarded(now, detail::wish_of(Spec.safe(), Spec.rest(), claims...), false);
     }
 
     /// The same for a relay that must never be on together with another output: while that is on,
@@ -240,7 +241,8 @@ template <const RelaySpec& Spec> class Relay {
     template <class... Claims>
     [[gnu::always_inline]] constexpr Switching drive_unless(Truth other_is_on, Instant now,
                                                             Claims... claims) {
-        return guarded(now, wish_of(claims...), other_is_on != Truth::no);
+        return guarded(now, detail::wish_of(Spec.safe(), Spec.rest(), claims...),
+                       other_is_on != Truth::no);
     }
 
     constexpr OnOff value() const { return state_.value(); }
@@ -254,12 +256,6 @@ template <const RelaySpec& Spec> class Relay {
     static constexpr Level off_level() { return Spec.level(off); }
 
   private:
-    template <class... Claims>
-    [[gnu::always_inline]] static constexpr Wish wish_of(Claims... claims) {
-        const Claim list[] = {claims...};
-        return settle(
-            Spec.safe(), Spec.rest(), [&list](uint8_t i) { return list[i]; }, sizeof...(claims));
-    }
     // Inlined, though relays of one part could share it: that would save 130 bytes for each further
     // one, and cost 45 cycles for each.
     [[gnu::always_inline]] constexpr Switching guarded(Instant now, Wish wish, bool blocked) {
@@ -268,5 +264,6 @@ template <const RelaySpec& Spec> class Relay {
 
     RelayStateOf<Spec.warns()> state_;
 };
+template <const RelaySpec& Spec> class Relay<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

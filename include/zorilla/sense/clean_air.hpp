@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/gas.hpp"
+#include "zorilla/units/one_sentence.hpp"
 
 #include <stdint.h>
 
@@ -82,7 +83,7 @@ class CleanAirStep {
 };
 
 /// That step for a device's sensor.
-template <const GasSpec& Spec> class CleanAir {
+template <const GasSpec& Spec, bool = detail::is_constant<Spec>> class CleanAir {
     static constexpr CodeRange range = Spec.code_range();
     static constexpr PowerLaw law = Spec.law();
 
@@ -106,5 +107,6 @@ template <const GasSpec& Spec> class CleanAir {
   private:
     CleanAirStep step_;
 };
+template <const GasSpec& Spec> class CleanAir<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

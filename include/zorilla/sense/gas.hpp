@@ -7,6 +7,7 @@
 #include "zorilla/sense/gas_climate.hpp"
 #include "zorilla/sense/humidity_frame.hpp"
 #include "zorilla/sense/photoresistor.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 #include "zorilla/units/time.hpp"
@@ -56,8 +57,8 @@ class GasSpec : public InDivider<GasSpec> {
     constexpr GasSpec warm_up(Duration d) const {
         return detail::with(*this, &GasSpec::warm_up_, d);
     }
-    /// What is to be measured; outside, the reading is out of range. Default: as far as the points
-    /// of the curve, and a tenth of the lower one.
+    /// What is to be measured; outside, the reading is out of range. Default: from 0.01 ppm, since
+    /// clean air is no fault, to the upper point of the curve.
     constexpr GasSpec range(Concentration lowest, Concentration highest) const {
         GasSpec out = *this;
         out.lowest_ = lowest;
@@ -66,9 +67,7 @@ class GasSpec : public InDivider<GasSpec> {
         return out;
     }
 
-    constexpr Concentration lowest() const {
-        return range_given_ ? lowest_ : Concentration::from_thousandths(lower().thousandths() / 10);
-    }
+    constexpr Concentration lowest() const { return range_given_ ? lowest_ : 0.01_ppm; }
     constexpr Concentration highest() const { return range_given_ ? highest_ : upper(); }
     constexpr Duration warm_up() const { return warm_up_; }
     constexpr Ratio clean_air() const { return clean_; }
@@ -216,7 +215,7 @@ class GasState {
 };
 
 /// A gas sensor in a device. RAM: eight bytes.
-template <const GasSpec& Spec> class GasSensor {
+template <const GasSpec& Spec, bool = detail::is_constant<Spec>> class GasSensor {
     static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
     static_assert(
         Spec.points_are_possible(),
@@ -270,5 +269,6 @@ template <const GasSpec& Spec> class GasSensor {
   private:
     GasState state_;
 };
+template <const GasSpec& Spec> class GasSensor<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -6,6 +6,7 @@
 
 #include "zorilla/sense/climate.hpp"
 #include "zorilla/sense/share.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
@@ -147,7 +148,8 @@ compensate(Reading<RelativeHumidity> at_25, Reading<Temperature> air, FactorAt f
 }
 
 /// An analogue humidity sensor in a device; see `AnalogueTable` for what it offers.
-template <const HumidityChipSpec& Spec> class HumidityChip : public AnalogueTable<Spec> {
+template <const HumidityChipSpec& Spec, bool = detail::is_constant<Spec>>
+class HumidityChip : public AnalogueTable<Spec> {
     static_assert(Spec.slope_is_possible(),
                   "the slope must lie between 1 and 200 mV for each percent of humidity");
     static_assert(Spec.at_zero_is_possible(), "the voltage at 0 %RH must lie between 0 and 5 V");
@@ -170,5 +172,7 @@ template <const HumidityChipSpec& Spec> class HumidityChip : public AnalogueTabl
         });
     }
 };
+template <const HumidityChipSpec& Spec>
+class HumidityChip<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

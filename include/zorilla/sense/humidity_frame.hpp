@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
@@ -76,8 +77,12 @@ class FrameCapture {
             place_ = level == Level::high && in(microseconds, 62, 98) ? first_bit : spoilt;
             return;
         }
-        if (place_ >= spoilt || place_ >= first_bit + 80)
+        if (place_ >= first_bit + 80) {
+            // The line goes low once more, and then rests: more than that is a bit too many.
+            if (place_ < spoilt && microseconds < silence_microseconds)
+                place_ = static_cast<uint8_t>(place_ + 1);
             return;
+        }
         const uint8_t step = static_cast<uint8_t>(place_ - first_bit);
         const bool is_low = (step & 1U) == 0;
         place_ = static_cast<uint8_t>(place_ + 1);
@@ -100,11 +105,13 @@ class FrameCapture {
     constexpr FrameSample result() const {
         if (place_ == waiting)
             return FrameSample::silent();
-        return place_ == first_bit + 80 ? FrameSample(frame_) : FrameSample::garbled();
+        return place_ == first_bit + 80 || place_ == first_bit + 81 ? FrameSample(frame_)
+                                                                    : FrameSample::garbled();
     }
 
   private:
-    static constexpr uint8_t waiting = 0, answered_low = 1, first_bit = 2, spoilt = 255;
+    static constexpr uint8_t waiting = 0, answered_low = 1, first_bit = 2, closed = first_bit + 81,
+                             spoilt = 255;
     static constexpr bool in(uint16_t x, uint16_t low, uint16_t high) {
         return x >= low && x <= high;
     }
@@ -250,11 +257,12 @@ constexpr HumidityFrameSpec humidity_frame(FrameCoding coding) { return Humidity
 /// The memory of one such sensor; it belongs to a `HumidityFrameSpec`.
 class HumidityFrameState {
   public:
-    /// Whether the next attempt may be made. The first is due one interval after power-up, which
-    /// the sensor needs to wake.
+    /// Whether the next attempt may be made. The first is due the least interval after power-up,
+    /// which the sensor needs to wake, however long `every` is.
     [[gnu::always_inline]] constexpr bool due(const HumidityFrameSpec& spec, Instant now) {
         begin(now);
-        if (!due_ && now - attempt_ >= spec.every())
+        if (!due_ &&
+            now - attempt_ >= (begun_ == Begun::asked ? spec.every() : least_interval(spec)))
             due_ = true; // kept, so that a clock that wraps takes nothing back
         return due_;
     }
@@ -286,14 +294,18 @@ class HumidityFrameState {
 
   private:
     constexpr void begin(Instant now) {
-        if (!running_) {
-            running_ = true;
+        if (begun_ == Begun::no) {
+            begun_ = Begun::waits;
             attempt_ = now;
         }
+    }
+    static constexpr Duration least_interval(const HumidityFrameSpec& spec) {
+        return HumidityFrameSpec::least_interval(spec.coding());
     }
     [[gnu::always_inline]] constexpr void attempted(const HumidityFrameSpec& spec, Instant now,
                                                     const FrameSample& sample) {
         attempt_ = now;
+        begun_ = Begun::asked;
         due_ = false;
         detail::AirTenths reading{0, 0, Health::missing};
         if (sample.has_frame())
@@ -327,13 +339,13 @@ class HumidityFrameState {
     Instant attempt_{};
     Health health_ = Health::missing;
     uint8_t failures_ = 0;
-    bool running_ = false;
+    enum class Begun : uint8_t { no, waits, asked } begun_ = Begun::no;
     bool due_ = false;
     bool held_ = false;
 };
 
 /// A one-wire humidity sensor in a device. RAM: 18 bytes.
-template <const HumidityFrameSpec& Spec> class HumidityFrame {
+template <const HumidityFrameSpec& Spec, bool = detail::is_constant<Spec>> class HumidityFrame {
     static_assert(Spec.every_is_possible(),
                   "such a sensor must not be read more often than every 1 s (whole numbers) or 2 s "
                   "(tenths), and should be once an hour: .every(5_s)");
@@ -351,5 +363,7 @@ template <const HumidityFrameSpec& Spec> class HumidityFrame {
   private:
     HumidityFrameState state_;
 };
+template <const HumidityFrameSpec& Spec>
+class HumidityFrame<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/analogue.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/temperature.hpp"
 
@@ -91,7 +92,8 @@ constexpr LinearChipSpec linear_chip(VoltagePerKelvin slope, Voltage at_zero) {
 }
 
 /// A linear chip in a device; see `AnalogueTable` for what it offers.
-template <const LinearChipSpec& Spec> class LinearChip : public AnalogueTable<Spec> {
+template <const LinearChipSpec& Spec, bool = detail::is_constant<Spec>>
+class LinearChip : public AnalogueTable<Spec> {
     static_assert(Spec.slope_is_possible(),
                   "the slope must lie between 0.1 and 1,000 mV per degree, up or down");
     static_assert(Spec.at_zero_is_possible(), "the voltage at 0 degC must lie between -5 and 5 V");
@@ -99,5 +101,7 @@ template <const LinearChipSpec& Spec> class LinearChip : public AnalogueTable<Sp
                   "say against which voltage the converter measures, from 0.5 to 10 V: "
                   ".reference(5_V)");
 };
+template <const LinearChipSpec& Spec>
+class LinearChip<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

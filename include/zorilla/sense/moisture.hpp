@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/share.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
 
@@ -81,7 +82,8 @@ class MoistureState {
 
 /// A moisture probe in a device. Between two reads its last reading stands; if no sample comes for
 /// a second after it has settled, it is missing. RAM: eleven bytes.
-template <const MoistureSpec& Spec> class MoistureProbe : AnalogueTable<Spec> {
+template <const MoistureSpec& Spec, bool = detail::is_constant<Spec>>
+class MoistureProbe : AnalogueTable<Spec> {
     static_assert(Spec.points_are_possible(),
                   "dry and wet must be codes of the converter, at least 10 apart: "
                   "moisture_probe(620, 210)");
@@ -101,5 +103,7 @@ template <const MoistureSpec& Spec> class MoistureProbe : AnalogueTable<Spec> {
   private:
     MoistureState state_;
 };
+template <const MoistureSpec& Spec>
+class MoistureProbe<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

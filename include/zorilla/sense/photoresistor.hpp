@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/divider.hpp"
 #include "zorilla/sense/powers.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 
 #include <stdint.h>
@@ -141,7 +142,8 @@ template <class Q>
 }
 
 /// A photoresistor in a device.
-template <const PhotoresistorSpec& Spec> class Photoresistor : public AnalogueChecks<Spec> {
+template <const PhotoresistorSpec& Spec, bool = detail::is_constant<Spec>>
+class Photoresistor : public AnalogueChecks<Spec> {
     static_assert(Spec.anchor_is_possible(), "the resistance must lie between 1 ohm and 10 Mohm, "
                                              "the light it has it at between 0.1 and 100,000 lx");
     static_assert(Spec.gamma_is_possible(),
@@ -162,5 +164,7 @@ template <const PhotoresistorSpec& Spec> class Photoresistor : public AnalogueCh
         return read_by_power_law<Illuminance>(range, law, sample);
     }
 };
+template <const PhotoresistorSpec& Spec>
+class Photoresistor<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -6,6 +6,7 @@
 #include "zorilla/sense/analogue.hpp"
 #include "zorilla/sense/code_table.hpp"
 #include "zorilla/sense/divider.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/product.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
@@ -139,7 +140,8 @@ read_phototransistor(const CodeRange& range, const Proportion& proportion, bool 
 }
 
 /// A phototransistor in a device.
-template <const PhototransistorSpec& Spec> class Phototransistor : public AnalogueChecks<Spec> {
+template <const PhototransistorSpec& Spec, bool = detail::is_constant<Spec>>
+class Phototransistor : public AnalogueChecks<Spec> {
     static_assert(Spec.sensitivity_is_possible(),
                   "the sensitivity must lie between 0.1 and 100,000 nA/lx");
     static_assert(Spec.load_is_possible(),
@@ -156,5 +158,7 @@ template <const PhototransistorSpec& Spec> class Phototransistor : public Analog
         return read_phototransistor(range, proportion, Spec.rising(), Spec.full_scale(), sample);
     }
 };
+template <const PhototransistorSpec& Spec>
+class Phototransistor<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/powers.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
@@ -241,7 +242,7 @@ template <class Q> class PulseRateState {
 };
 
 /// A rate in a device. RAM: fifteen bytes.
-template <const auto& Spec> class PulseRate {
+template <const auto& Spec, bool = detail::is_constant<Spec>> class PulseRate {
     using Q = decltype(Spec.fastest());
     static_assert(Spec.edges_are_possible(), "a turn must have 1 to 1,000 edges");
     static_assert(Spec.times_are_possible(), "the window must lie between 100 ms and 60 s, "
@@ -263,5 +264,6 @@ template <const auto& Spec> class PulseRate {
   private:
     PulseRateState<Q> state_;
 };
+template <const auto& Spec> class PulseRate<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -4,6 +4,7 @@
 #pragma once
 
 #include "zorilla/sense/climate.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
@@ -143,7 +144,7 @@ constexpr RangerSpec ranger(Length blind, Length far) { return RangerSpec(blind,
 }
 
 /// An ultrasonic ranger in a device.
-template <const RangerSpec& Spec> class Ranger {
+template <const RangerSpec& Spec, bool = detail::is_constant<Spec>> class Ranger {
     static_assert(Spec.limits_are_possible(),
                   "the blind range must lie between 0 and 1 m, the far limit beyond it and within "
                   "6 m: ranger(20_mm, 4_m)");
@@ -167,5 +168,6 @@ template <const RangerSpec& Spec> class Ranger {
         return read_echo(Spec, echo, half_sound);
     }
 };
+template <const RangerSpec& Spec> class Ranger<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/analogue.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 
 #include <stdint.h>
 
@@ -106,7 +107,8 @@ template <class Q>
 }
 
 /// Such a sensor in a device; see `AnalogueTable` for what it offers.
-template <const auto& Spec> class Share : public AnalogueTable<Spec> {
+template <const auto& Spec, bool = detail::is_constant<Spec>>
+class Share : public AnalogueTable<Spec> {
     static_assert(Spec.points_are_possible(),
                   "both points must be codes of the converter, at least 10 apart: "
                   "percent_between(60, 910)");
@@ -116,5 +118,6 @@ template <const auto& Spec> class Share : public AnalogueTable<Spec> {
         return within<Percentage>(AnalogueTable<Spec>::read(sample), 0_percent, 100_percent);
     }
 };
+template <const auto& Spec> class Share<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

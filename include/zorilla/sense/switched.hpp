@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/sample.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/quantity.hpp"
 #include "zorilla/units/settable.hpp"
 #include "zorilla/units/time.hpp"
@@ -90,7 +91,7 @@ class DigitalInputState {
 };
 
 /// Such an input in a device. RAM: seven bytes.
-template <const DigitalInputSpec& Spec> class DigitalInput {
+template <const DigitalInputSpec& Spec, bool = detail::is_constant<Spec>> class DigitalInput {
     static_assert(Spec.debounce_is_possible(), "the debounce time must lie between 0 and 10 s");
 
   public:
@@ -99,6 +100,8 @@ template <const DigitalInputSpec& Spec> class DigitalInput {
   private:
     DigitalInputState state_;
 };
+template <const DigitalInputSpec& Spec>
+class DigitalInput<Spec, false> : public detail::NotMade<Spec> {};
 
 /// An analogue pin that means a switch: yes from one voltage up, no from a lower one down, and in
 /// the grey zone between them as it was.
@@ -185,7 +188,7 @@ class AnalogueLevelState {
 };
 
 /// Such a pin in a device. RAM: one byte.
-template <const AnalogueLevelSpec& Spec> class AnalogueLevel {
+template <const AnalogueLevelSpec& Spec, bool = detail::is_constant<Spec>> class AnalogueLevel {
     static_assert(Spec.bits_are_possible(), "the converter must have 8 to 16 bits: .bits(10)");
     static_assert(Spec.reference_is_possible(),
                   "say against which voltage the converter measures, from 0.5 to 10 V: "
@@ -205,5 +208,7 @@ template <const AnalogueLevelSpec& Spec> class AnalogueLevel {
     static constexpr uint16_t high_code = Spec.high_code();
     AnalogueLevelState state_;
 };
+template <const AnalogueLevelSpec& Spec>
+class AnalogueLevel<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

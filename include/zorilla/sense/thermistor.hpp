@@ -6,6 +6,7 @@
 #include "zorilla/sense/analogue.hpp"
 #include "zorilla/sense/divider.hpp"
 #include "zorilla/units/logarithm.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/temperature.hpp"
 
 #include <stdint.h>
@@ -266,7 +267,11 @@ constexpr ThermistorSpec<SteinhartHartModel> thermistor(ResistanceAt a, Resistan
 /// A data sheet's table, from cold to hot:
 /// `thermistor_table(point(-20_degC, 97.07_kohm), point(0_degC, 32.65_kohm), ...)`.
 template <class... Lines> constexpr auto thermistor_table(Lines... lines) {
-    return ThermistorSpec<ResistanceTableModel<sizeof...(Lines)>>({{lines...}, sizeof...(Lines)});
+    static_assert(detail::all_are<ResistanceAt, Lines...>,
+                  "a thermistor's table is made of points: "
+                  "thermistor_table(point(0_degC, 32.65_kohm), point(25_degC, 10_kohm))");
+    return ThermistorSpec<ResistanceTableModel<sizeof...(Lines)>>(
+        {{detail::this_or(ResistanceAt{}, lines)...}, sizeof...(Lines)});
 }
 
 namespace detail {
@@ -313,7 +318,8 @@ constexpr PerKelvin operator-(PerKelvin x) { return PerKelvin{-x.quadrillionths}
 } // namespace literals
 
 /// A thermistor in a device; see `AnalogueTable` for what it offers.
-template <const auto& Spec> class Thermistor : public AnalogueTable<Spec> {
+template <const auto& Spec, bool = detail::is_constant<Spec>>
+class Thermistor : public AnalogueTable<Spec> {
     template <uint8_t Most>
     static constexpr bool model_is_possible(const ResistanceTableModel<Most>&) {
         static_assert(Spec.model().is_possible(),
@@ -347,5 +353,6 @@ template <const auto& Spec> class Thermistor : public AnalogueTable<Spec> {
                   "the divider's supply must lie between 1 and 24 V, the converter's reference "
                   "between 0.5 and 10 V: .supplied(5_V, 3.3_V)");
 };
+template <const auto& Spec> class Thermistor<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/powers.hpp"
 #include "zorilla/units/level.hpp"
+#include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/settable.hpp"
 
 #include <stdint.h>
@@ -147,7 +148,10 @@ class ValueTableSpec : public AnalogueSensor<ValueTableSpec<Q, Most>, Q> {
 /// Starts a `ValueTableSpec` from two points or more, going up in code.
 template <class First, class... More> constexpr auto value_table(First first, More... more) {
     using Q = decltype(first.value);
-    return ValueTableSpec<Q, 1 + sizeof...(More)>({{first, more...}, 1 + sizeof...(More)});
+    static_assert(detail::all_are<First, More...>, "a table is made of points of one quantity: "
+                                                   "value_table(at(100, 0_cm), at(900, 40_cm))");
+    return ValueTableSpec<Q, 1 + sizeof...(More)>(
+        {{first, detail::this_or(first, more)...}, 1 + sizeof...(More)});
 }
 
 /// The value of a code on a line, or a little beyond its ends.
@@ -174,7 +178,8 @@ template <class EntryAt>
 }
 
 /// A sensor by its measured points, in a device.
-template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
+template <const auto& Spec, bool = detail::is_constant<Spec>>
+class ValueTable : public AnalogueChecks<Spec> {
     static_assert(Spec.points_are_possible(),
                   "the points must go up in code, within the converter, and their values one way: "
                   "value_table(at(112, 0_cm), at(480, 20_cm))");
@@ -234,5 +239,6 @@ template <const auto& Spec> class ValueTable : public AnalogueChecks<Spec> {
         return Reading<Q>::of_bounded(Q::from_thousandths(value_of(sample.code())));
     }
 };
+template <const auto& Spec> class ValueTable<Spec, false> : public detail::NotMade<Spec> {};
 
 } // namespace zorilla

@@ -91,6 +91,9 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                 return Converter::template take<Of<Role>::channel>();
             else if constexpr (Of<Role>::pings)
                 return Of<Role>::template read<rangers>(now());
+            else if constexpr (counts_in(Of<Role>::counted))
+                return (stormed_ & groups_of(Of<Role>::counted)) != 0 ? PulseSample()
+                                                                      : Of<Role>::read();
             else
                 return Of<Role>::read();
         }
@@ -104,6 +107,8 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             } while (!Serial::sends && avr::Clock<Hertz>::short_now() == stepped_);
             if (const uint8_t ms = avr::Clock<Hertz>::short_now(); ms != stepped_) {
                 stepped_ = ms;
+                if constexpr (counts)
+                    left_ = most_edges;
                 if constexpr (Converter::count > 0)
                     Converter::step();
                 if constexpr (logs) {
@@ -119,7 +124,26 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
         static void line_done() { Serial::line_done(); }
         static uint8_t lost() { return Serial::lost(); }
         /// A pass begins, and is over: told in GPIOR2, where who watches the chip can see it.
-        [[gnu::always_inline]] static void begins() { GPIOR2 = 1; }
+        [[gnu::always_inline]] static void begins() {
+            if constexpr (logs || counts) {
+                if constexpr (counts)
+                    stormed_ = 0;
+                after_storm<0>();
+                if constexpr (avr::group_count > 1)
+                    after_storm<1>();
+                if constexpr (avr::group_count > 2)
+                    after_storm<2>();
+            }
+            GPIOR2 = 1;
+        }
+        /// How long the first pass waits, in milliseconds, so that all that can be read has been
+        /// read: until the converter has come round, and echoes are back.
+        static constexpr uint16_t settles =
+            Converter::count == 0 && rangers == 0
+                ? uint16_t{0}
+                : static_cast<uint16_t>(2 + (Converter::round > detail::ping_lasts * rangers
+                                                 ? Converter::round
+                                                 : uint16_t{detail::ping_lasts * rangers}));
         [[gnu::always_inline]] static void fed() {
             __asm__ volatile("" ::: "memory"); // all that the pass has changed is there to be seen
             GPIOR2 = 2;
@@ -200,6 +224,11 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
                     else
                         EdgeLog::add(edge);
                 }
+                // A wire that storms is not listened to until the next pass.
+                const auto left = static_cast<uint8_t>(left_ - 1);
+                left_ = left;
+                if (left == 0)
+                    avr::set_edge_mask(Group, 0);
                 const auto changed = static_cast<uint8_t>(levels ^ counted_[Group]);
                 counted_[Group] = levels;
                 const uint32_t us =
@@ -254,6 +283,31 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             if constexpr ((logged(Group) | counted(Group)) != 0)
                 avr::set_edge_mask(Group, logged(Group) | counted(Group));
         }
+        /// A group that has stormed is listened to again; what it has told is given up.
+        template <uint8_t Group> [[gnu::always_inline]] static void after_storm() {
+            if constexpr ((logged(Group) | counted(Group)) != 0)
+                if (avr::at(avr::edge_mask_of(Group)) == 0)
+                    listen_again<Group>();
+        }
+        template <uint8_t Group> [[gnu::noinline]] static void listen_again() {
+            if constexpr (logs)
+                EdgeLog::forget();
+            (Of<Roles>::disturb(Group), ...);
+            if constexpr (counts) {
+                stormed_ = static_cast<uint8_t>(stormed_ | 1 << Group);
+                left_ = most_edges;
+            }
+            listen_to<Group>();
+        }
+        static constexpr uint8_t groups_of(avr::EdgePins pins) {
+            return static_cast<uint8_t>((pins.of[0] != 0 ? 1 : 0) | (pins.of[1] != 0 ? 2 : 0) |
+                                        (pins.of[2] != 0 ? 4 : 0));
+        }
+        static constexpr bool counts_in(avr::EdgePins pins) { return groups_of(pins) != 0; }
+        /// Of pins that are counted, in a millisecond or a pass: more are a storm.
+        static constexpr uint8_t most_edges = 250;
+        static inline volatile uint8_t left_ = most_edges;
+        static inline uint8_t stormed_ = 0; ///< a bit for each group, before this pass
         static void listen() {
             constexpr auto wanted = [](uint8_t group) {
                 return group < avr::group_count && (logged(group) | counted(group)) != 0

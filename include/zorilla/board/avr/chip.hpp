@@ -94,14 +94,19 @@ constexpr uint8_t reference_of_own = 1 << REFS1 | 1 << REFS0;
 constexpr uint8_t group_count = sizeof(Chip::edge_ports);
 constexpr uint16_t levels_of(uint8_t group) { return Chip::port_at(Chip::edge_ports[group]); }
 
-/// Which edges of a group are told of.
+/// Where it stands which edges of a group are told of.
+constexpr uint16_t edge_mask_of(uint8_t group) {
+#if defined(__AVR_ATtiny85__)
+    return static_cast<uint16_t>(0x35 + 0 * group);
+#else
+    return static_cast<uint16_t>(0x6b + group);
+#endif
+}
 [[gnu::always_inline]] inline void set_edge_mask(uint8_t group, uint8_t pins) {
 #if defined(__AVR_ATtiny85__)
-    (void)group;
-    PCMSK = pins;
+    at(edge_mask_of(group)) = pins;
 #else
-    at(static_cast<uint16_t>(0x6b + group)) =
-        static_cast<uint8_t>(pins << Chip::edge_shifts[group]);
+    at(edge_mask_of(group)) = static_cast<uint8_t>(pins << Chip::edge_shifts[group]);
 #endif
 }
 

@@ -35,6 +35,10 @@ class Converter<Hertz, Against, ExtraBits<Extra...>, All...> {
     static constexpr uint8_t count = ((All >= 0 ? 1 : 0) + ... + 0);
     using Places = detail::Either<(count > 8), uint16_t, uint8_t>;
     static constexpr bool adds_up = (Extra | ... | 0) != 0;
+    /// How long it takes to come round from power-up, in milliseconds.
+    static constexpr uint16_t round =
+        static_cast<uint16_t>(((All >= 0 ? 1U << 2 * Extra : 0U) + ... + 0U) +
+                              (count > 1 ? count : 0) + (charges ? 30 : 0));
 
     /// Takes 0.2 ms where there is one channel alone: the first conversion is thrown away.
     static void begin() {

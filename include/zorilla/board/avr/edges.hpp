@@ -33,13 +33,16 @@ struct LoggedEdgeOfGroup : LoggedEdge {
     uint8_t group;
 };
 
-/// The last edges that nobody has looked at yet. What finds no room is lost, and what waits for
-/// more than 254 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles together:
-/// with passes of 1 ms there is room for each of them at once  \tparam Edge  one of both
+/// The last edges that nobody has looked at yet. Where one finds no room, its group of pins is not
+/// listened to until the next pass: a wire that storms must not take all of the chip's time. What
+/// waits for more than 254 ticks (32 ms at 16 MHz) has another time. \tparam Size  of all roles
+/// together: with passes of 1 ms there is room for each of them at once  \tparam Edge  one of both
 template <uint8_t Size, class Edge> class EdgeLog {
     static constexpr uint8_t says_group = sizeof(Edge) > sizeof(LoggedEdge) ? 1 : 0;
 
   public:
+    /// Those that nobody has looked at are given up.
+    [[gnu::always_inline]] static void forget() { first_ = free_; }
     /// \return  whether there was one
     [[gnu::always_inline]] static bool take(Edge& out) {
         Edge* const at = first_;
@@ -88,6 +91,8 @@ template <uint8_t Size, class Edge> class EdgeLog {
                 "1:\tlds r24, %[first]\n\t"
                 "cpse r26, r24\n\t"
                 "rjmp 2f\n\t"
+                "ldi r24, 0\n\t"
+                "sts %[mask], r24\n\t"
                 "rjmp 3f\n"
                 "2:\tsts %[free], r26\n\t"
                 "sts %[free]+1, r27\n"
@@ -100,7 +105,8 @@ template <uint8_t Size, class Edge> class EdgeLog {
                   [overflow] "I"(TOV0), [levels] "i"(levels_of(Group)), [group] "M"(Group),
                   [says_group] "M"(says_group), [ticks] "i"(&Clock<Hertz>::low_),
                   [next] "i"(&Clock<Hertz>::next_), [free] "i"(&free_), [first] "i"(&first_),
-                  [edges] "i"(&edges_), [bytes] "i"(sizeof edges_));
+                  [edges] "i"(&edges_), [bytes] "i"(sizeof edges_),
+                  [mask] "i"(edge_mask_of(Group)));
         }
     };
     /// The same for a group of which pins are counted too, from its interrupt.
@@ -133,6 +139,10 @@ struct Does<AvrBoard<H>, EchoTime<AvrPin<PP, PB>, AvrPin<P, Bit>>>
     static constexpr uint8_t log_size = 6;
 
     static void begin() { Ping::begin(Level::low); }
+    static void disturb(uint8_t group) {
+        if (group == Pin::facts.edges)
+            Ear::disturb();
+    }
     static void edge(uint8_t group, uint8_t changed, uint8_t levels, uint16_t us) {
         if (group == Pin::facts.edges && (changed & Pin::mask) != 0)
             Ear::edge((levels & Pin::mask) != 0, us);
@@ -148,6 +158,10 @@ struct Does<AvrBoard<H>, FrameLine<AvrPin<P, Bit>>> : avr::Role {
     static constexpr uint8_t log_size = 26;
 
     static void begin() { Ear::begin(); }
+    static void disturb(uint8_t group) {
+        if (group == Pin::facts.edges)
+            Ear::disturb();
+    }
     static void start(Instant now) { Ear::start(now); }
     static FrameSample read() { return Ear::read(); }
     template <uint8_t> static void step(Instant now) { Ear::step(now); }

@@ -43,6 +43,8 @@ struct Role {
     template <uint8_t> static void step(Instant) {}
     // Of a group of pins: which have changed, and their levels now.
     static void edge(uint8_t, uint8_t, uint8_t, uint16_t) {}
+    // Edges of a group were not told of for a while.
+    static void disturb(uint8_t) {}
     static void count(uint8_t, uint8_t, uint8_t, uint32_t) {}
 };
 struct OutputRole : Role {

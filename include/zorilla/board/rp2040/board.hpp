@@ -80,6 +80,8 @@ struct Rp2040 : rp2040::Pins {
                 return rp2040::Converter::template take<Of<Role>::channel, Of<Role>::extra>();
             else if constexpr (Of<Role>::pings)
                 return Of<Role>::template read<rangers>(now());
+            else if constexpr (Of<Role>::counted != 0)
+                return (stormed_ & Of<Role>::counted) != 0 ? PulseSample() : Of<Role>::read();
             else
                 return Of<Role>::read();
         }
@@ -98,6 +100,7 @@ struct Rp2040 : rp2040::Pins {
                                          [] { return logged != 0 && rp2040::EdgeLog::any(); });
             }
             sent_ = false;
+            left_ = most_edges;
             if constexpr (logged != 0) {
                 if (rp2040::missed_edges) {
                     rp2040::missed_edges = false;
@@ -120,7 +123,15 @@ struct Rp2040 : rp2040::Pins {
         static uint8_t lost() { return Line::lost(); }
         /// A pass begins, and is over: told in a register that nothing else uses, where who watches
         /// the chip can see it.
-        [[gnu::always_inline]] static void begins() { rp2040::at(rp2040::watchdog + 0x0c) = 1; }
+        [[gnu::always_inline]] static void begins() {
+            if constexpr ((logged | counted) != 0)
+                listen_again();
+            rp2040::at(rp2040::watchdog + 0x0c) = 1;
+        }
+        /// How long the first pass waits, in milliseconds, so that echoes are back; a code is
+        /// converted when it is asked for.
+        static constexpr uint16_t settles =
+            rangers == 0 ? uint16_t{0} : static_cast<uint16_t>(2 + detail::ping_lasts * rangers);
         [[gnu::always_inline]] static void fed() {
             __asm__ volatile("" ::: "memory"); // all that the pass has changed is there to be seen
             rp2040::at(rp2040::watchdog + 0x0c) = 2;
@@ -145,6 +156,12 @@ struct Rp2040 : rp2040::Pins {
             const uint32_t levels = at(pins + 4);
             const uint32_t changed = (levels ^ counted_) & (logged | counted);
             counted_ = levels;
+            // A wire that storms is not listened to until the next pass.
+            if (--left_ <= 0) {
+                left_ = most_edges;
+                storms_ = storms_ | changed;
+                set_edges(logged & ~storms_, counted & ~storms_);
+            }
             if ((changed & logged) != 0)
                 EdgeLog::add({us, levels});
             if constexpr (counted != 0)
@@ -169,13 +186,33 @@ struct Rp2040 : rp2040::Pins {
                 (Of<Roles>::edge(changed, edge.levels, static_cast<uint16_t>(edge.us)), ...);
             }
         }
-        static void listen() {
+        static void set_edges(uint32_t of_log, uint32_t of_counts) {
             using namespace rp2040;
-            seen_ = counted_ = at(pins + 4);
             for (uint8_t group = 0; group < 4; ++group)
-                at(pin_functions + 0x100 + 4U * group) = edge_bits(logged | counted, group);
+                at(pin_functions + 0x100 + 4U * group) = edge_bits(of_log | of_counts, group);
+        }
+        static void listen() {
+            seen_ = counted_ = rp2040::at(rp2040::pins + 4);
+            set_edges(logged, counted);
             listen_to(rp2040::on_pins);
         }
+        /// Pins that have stormed are listened to again; what they have told is given up.
+        static void listen_again() {
+            stormed_ = storms_;
+            if (stormed_ == 0)
+                return;
+            const rp2040::Quiet quiet;
+            storms_ = 0;
+            rp2040::EdgeLog::forget();
+            (Of<Roles>::disturb(), ...);
+            seen_ = counted_ = rp2040::at(rp2040::pins + 4);
+            set_edges(logged, counted);
+        }
+        /// Of all pins together, between two times that the program looks: more are a storm.
+        static constexpr int16_t most_edges = 2000;
+        static inline volatile int16_t left_ = most_edges;
+        static inline volatile uint32_t storms_ = 0; ///< pins that are not listened to
+        static inline uint32_t stormed_ = 0;         ///< those before this pass
         static inline ResetCause cause_ = ResetCause::power;
         static inline bool sent_ = false; ///< the next character may follow without a rest
         static inline uint32_t seen_ = 0;

@@ -24,6 +24,7 @@ struct LoggedEdge {
 class EdgeLog {
   public:
     static bool any() { return first_ != free_; }
+    static void forget() { first_ = free_; }
     static LoggedEdge take() {
         const LoggedEdge out = edges_[first_ % size];
         __asm__ volatile("" ::: "memory"); // read before its place is given back
