@@ -1,6 +1,7 @@
 // SPDX-License-Identifier: MIT
 // How a rig's program is to pass and to send, where a command is asked for either.
 #include "cli/command.hpp"
+#include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
 #include <fmt/format.h>

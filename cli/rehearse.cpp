@@ -140,7 +140,7 @@ std::vector<bench::PinFault> faults_of(const RehearseOptions& options, const rig
 /// What a rehearsal says nothing of, since nothing came of it: of inputs and of outputs.
 std::vector<std::pair<const char*, std::string>> not_tried(const rig::Rig& rig,
                                                            const bench::Rehearsal& is) {
-    std::string still, dark;
+    std::string still, dark, lit;
     const auto add = [](std::string& to, const std::string& name) {
         to += (to.empty() ? "" : ", ") + name;
     };
@@ -149,12 +149,13 @@ std::vector<std::pair<const char*, std::string>> not_tried(const rig::Rig& rig,
             add(still, rig.senses[i].name);
     for (size_t i = 0; i < rig.drives.size(); ++i)
         if (is.changes[i] == 0)
-            add(dark, rig.drives[i].name + (is.was_on[i] ? " stayed on" : " stayed off"));
+            add(is.was_on[i] ? lit : dark, rig.drives[i].name);
     std::vector<std::pair<const char*, std::string>> out;
-    if (!still.empty())
-        out.emplace_back("not tried", "these inputs never changed: " + still);
-    if (!dark.empty())
-        out.emplace_back(still.empty() ? "not tried" : "", dark);
+    for (const auto& [says, names] : {std::pair("these inputs never changed: ", still),
+                                      std::pair("these outputs were never on: ", dark),
+                                      std::pair("these outputs were on all the time: ", lit)})
+        if (!names.empty())
+            out.emplace_back(out.empty() ? "not tried" : "", says + names);
     return out;
 }
 

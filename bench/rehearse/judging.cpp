@@ -55,11 +55,24 @@ std::string PinFeeder::answer_problem(size_t sense, rig::Raw read) {
                        : fmt::format("the frame {:010x}", *laid.answer);
     };
     if (read.taken() && !read.is_silent()) {
-        laid.awaited = false;
+        // A frame that was garbled on its way is asked for again.
+        constexpr int64_t garbled = 1;
+        if (!is_echo && read.bits() == garbled) {
+            laid.awaited = false;
+            return {};
+        }
         if (!laid.answer)
             return "nothing has come yet";
-        const double off =
-            std::fabs(static_cast<double>(read.bits()) - static_cast<double>(*laid.answer));
+        const auto from = [&read](int64_t answer) {
+            return std::fabs(static_cast<double>(read.bits()) - static_cast<double>(answer));
+        };
+        // What has just come may be looked at behind the pass.
+        double off = from(*laid.answer);
+        if (laid.awaited && laid.passes == 0 && laid.before && from(*laid.before) < off) {
+            ++laid.passes;
+            return from(*laid.before) > (is_echo ? echo_slack : 0) ? shown() : std::string();
+        }
+        laid.awaited = false;
         if (is_echo)
             echo_off = std::max(echo_off, off);
         return off > (is_echo ? echo_slack : 0) ? shown() : std::string();
@@ -86,16 +99,18 @@ std::string PinFeeder::problem_of(size_t sense, rig::Raw read) {
     if (is.pin.empty()) { // what is said over the line
         const uint64_t said = laid_[sense].said_at;
         if (said == 0 || chip_.cycles() < said + 200 * ms || pass_began_ < said + 100 * ms ||
-            read.bits() == now_[sense].bits())
+            !now_[sense].taken() || read.bits() == now_[sense].bits())
             return {};
-        return now_[sense].taken() ? "said as " + is.part->typed(now_[sense]) : "cleared again";
+        return "said as " + is.part->typed(now_[sense]);
     }
+    if (is.raw == rig::RawKind::microseconds || is.raw == rig::RawKind::frame)
+        return answer_problem(sense, read);
     if (now_[sense].bits() < 0)
         return {};
     switch (is.raw) {
     case rig::RawKind::code: return code_problem(sense, read);
     case rig::RawKind::microseconds:
-    case rig::RawKind::frame: return answer_problem(sense, read);
+    case rig::RawKind::frame: break;
     case rig::RawKind::edges: return edge_problem(sense, read);
     case rig::RawKind::level: break;
     }

@@ -51,6 +51,7 @@ class PinFeeder {
     struct Laid {
         bool known = false, moved = false;    ///< whether anything was, and whether it has changed
         std::optional<int64_t> answer;        ///< the last frame or echo that is over
+        std::optional<int64_t> before;        ///< and the one before it
         bool awaited = false;                 ///< whether the program has not read it yet
         uint32_t passes = 0;                  ///< which were over since then
         uint32_t edges = 0, edges_before = 0; ///< so far, and as the pass began
@@ -62,6 +63,7 @@ class PinFeeder {
     std::string answer_problem(size_t sense, rig::Raw read);
     std::string edge_problem(size_t sense, rig::Raw read);
     void answers(size_t sense, int64_t bits) {
+        laid_[sense].before = laid_[sense].answer;
         laid_[sense].answer = bits;
         laid_[sense].awaited = true;
         laid_[sense].passes = 0;

@@ -2,6 +2,7 @@
 // Least squares by the Levenberg-Marquardt method (J. Nocedal and S. Wright, Numerical
 // Optimization, 2nd ed., section 10.3), over the logarithms of numbers that are above 0.
 #include "bench/world/fit_world.hpp"
+#include "bench/world/alike_rows.hpp"
 
 #include "bench/fit/solve.hpp"
 #include "bench/replay.hpp"
@@ -314,26 +315,6 @@ class WorldFitter {
         return at;
     }
 
-    /// How many rows say as much as one that is independent: the sum of what a reading's rest has
-    /// in common with each one before it, as far as that can be told from chance.
-    double alike_rows(const std::vector<double>& left, size_t i) const {
-        const auto rest = [&](size_t row) { return left[row * seen_.size() + i]; };
-        double all = 0;
-        for (size_t row = 0; row < run_.rows; ++row)
-            all += rest(row) * rest(row);
-        double out = 1;
-        const size_t furthest = std::min<size_t>(run_.rows / 4, 3000);
-        for (size_t lag = 1; lag < furthest && all > 0; ++lag) {
-            double both = 0;
-            for (size_t row = lag; row < run_.rows; ++row)
-                both += rest(row) * rest(row - lag);
-            const double share = both / all;
-            if (share < 2 / std::sqrt(static_cast<double>(run_.rows)))
-                break;
-            out += 2 * share;
-        }
-        return out;
-    }
     /// How alike a reading's rest is to the one before it.
     double together(const std::vector<double>& left, size_t i) const {
         double both = 0, one = 0;
@@ -363,7 +344,9 @@ class WorldFitter {
             one.rms_before = std::sqrt(one.rms_before / static_cast<double>(run_.rows));
             one.together = together(rest, i);
             // Neighbours that hang together say less than as many that do not.
-            wider = std::max(wider, std::sqrt(alike_rows(rest, i)));
+            wider = std::max(wider, std::sqrt(alike_rows(run_.rows, [&](size_t row) {
+                                 return rest[row * seen_.size() + i];
+                             })));
             out.left.push_back(std::move(one));
         }
         const MatrixXd slope = slopes(at);

@@ -72,12 +72,12 @@ void DecideReader::placed(const Node& point, const Node& release, const Decide& 
                                        "that it would make the output chatter; move the release "
                                        "point further {}",
                                        shown(at), shown(lets_go), lets_go > at ? "up" : "down"));
-    else if (gap < least_hysteresis_counts)
-        scope.findings.warn(release,
-                            fmt::format("from {} to {} is only one count of the converter; unless "
-                                        "the part is free of noise the output will chatter. Move "
-                                        "the release point further {}",
-                                        shown(at), shown(lets_go), lets_go > at ? "up" : "down"));
+    else if (gap <= least_hysteresis_counts)
+        scope.findings.warn(
+            release, fmt::format("from {} to {} is a hysteresis of only {} counts; unless "
+                                 "the part is free of noise the output will chatter. Move "
+                                 "the release point further {}",
+                                 shown(at), shown(lets_go), gap, lets_go > at ? "up" : "down"));
 }
 
 /// Whether the source can deliver the point; complains if not.

@@ -41,4 +41,10 @@ constexpr Kind without_minute(Kind kind) {
     return static_cast<Kind>(static_cast<uint8_t>(kind) & ~static_cast<uint8_t>(Kind::per_minute));
 }
 
+/// A decimal number without needless zeros, but with at least `decimals` places.
+std::string decimal_text(int64_t thousandths, int decimals);
+/// In the unit that it is shown in; of several numbers that mean this value the roundest, as a
+/// person has typed it: 89.68 degF, not 89.679.
+int64_t shown_thousandths(int32_t thousandths, Kind kind);
+
 } // namespace zorilla::rig

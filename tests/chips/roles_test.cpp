@@ -309,9 +309,10 @@ TEST_F(Roles, duty_is_exact_in_the_timers_registers) {
 }
 
 TEST_F(Roles, tone_is_within_half_a_percent_and_changes_at_once) {
-    uint64_t last = 0, shortest = 0, longest = 0, halves = 0;
+    uint64_t first = 0, last = 0, shortest = 0, longest = 0, halves = 0;
     chip.watch("PB1", [&](bool) {
         const uint64_t now = chip.cycles();
+        first = last == 0 ? now : first;
         if (last != 0) {
             shortest = std::min(shortest, now - last);
             longest = std::max(longest, now - last);
@@ -325,8 +326,12 @@ TEST_F(Roles, tone_is_within_half_a_percent_and_changes_at_once) {
         pass({false, 0, 0, static_cast<uint16_t>(hertz)});
         pass({false, 0, 0, static_cast<uint16_t>(hertz)});
         const double half = 8e6 / hertz;
-        EXPECT_NEAR(static_cast<double>(shortest), half, half * 0.005) << hertz;
-        EXPECT_NEAR(static_cast<double>(longest), half, half * 0.005) << hertz;
+        // The emulator tells an edge behind the instruction that it falls into, of up to 5 cycles.
+        EXPECT_NEAR(static_cast<double>(shortest), half, std::max(half * 0.005, 5.0)) << hertz;
+        EXPECT_NEAR(static_cast<double>(longest), half, std::max(half * 0.005, 5.0)) << hertz;
+        EXPECT_NEAR(static_cast<double>(last - first) / static_cast<double>(halves), half,
+                    half * 0.005)
+            << hertz;
         EXPECT_GT(static_cast<double>(halves), 0.19 * 2 * hertz - 3);
     }
     pass();

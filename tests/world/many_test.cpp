@@ -210,10 +210,11 @@ TEST(WorldFit, recovers_known_worlds_within_its_errors) {
 TEST(Faults, of_every_part_show_what_the_device_does_not_see) {
     const Folder folder;
     const std::string hens = ZORILLA_SOURCE "/examples/hen_house/";
-    const desk::Outcome is = desk::zorilla(fmt::format(
-        "faults {0}hen_house.toml --world {0}winter.toml --pass '5 s' --save {1} --figure "
-        "{2}",
-        hens, folder / "worst.csv", folder / "f.svg"));
+    const desk::Outcome is =
+        desk::zorilla(fmt::format("faults {0}hen_house.toml --world {0}winter.toml --pass '5 s' "
+                                  "--lasts '1 h' --save {1} --figure "
+                                  "{2}",
+                                  hens, folder / "worst.csv", folder / "f.svg"));
     EXPECT_EQ(is.status, 1) << is.err;
     for (const char* line : {"roost        open           8/8     8/8  6 min 5 s             8/8",
                              "roost        stuck          8/8     0/8  -                     8/8",

@@ -62,10 +62,7 @@ template <class Board, class... Roles> class Wiring {
 
   public:
     /// Starts everything: outputs first, each off; then inputs, the clock, the converter.
-    static void begin() {
-        Hub::begin();
-        (ping<Roles>(), ...);
-    }
+    static void begin() { Hub::begin(); }
     /// Milliseconds since `begin`.
     static Instant now() { return Board::now(); }
     /// Sleeps for at most about a millisecond, and goes on with what is under way: the converter,
@@ -126,11 +123,6 @@ template <class Board, class... Roles> class Wiring {
     using Interrupts = Hub;
 
   private:
-    /// The first echo is asked for.
-    template <class Role> static void ping() {
-        if constexpr (Does<Board, Role>::pings)
-            static_cast<void>(read<Role>());
-    }
     static inline uint16_t next_ = Hub::settles; ///< when the next pass is due
     static inline uint16_t waited_ = 0;          ///< when the watchdog was last told to wait
     struct Next {

@@ -3,6 +3,7 @@
 /// Curves: a quantity to a duty, such as the speed of a fan.
 #pragma once
 
+#include "zorilla/decide/point.hpp"
 #include "zorilla/units/duty.hpp"
 #include "zorilla/units/one_sentence.hpp"
 #include "zorilla/units/quotient.hpp"

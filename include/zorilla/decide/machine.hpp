@@ -145,8 +145,7 @@ template <class State, uint8_t N> struct MachineSpec {
 
     /// Declares states that have no way out on purpose.
     template <class... States> constexpr MachineSpec ends_in(States... states) const {
-        static_assert(detail::all_are<State, States...>,
-                      "a machine ends in states of its own: ends_in(Hatch::jammed)");
+        static_assert(detail::all_are<State, States...>, "a machine ends in states of its own");
         MachineSpec out = *this;
         ((out.finals |= uint32_t{1} << static_cast<uint8_t>(states)), ...);
         return out;
@@ -221,15 +220,10 @@ template <class State, uint8_t N> struct MachineSpec {
 
 template <class State, class... Moves>
 constexpr MachineSpec<State, sizeof...(Moves)> machine(State start, Moves... moves) {
-    static_assert(sizeof...(moves) > 0 && sizeof...(moves) < 128,
-                  "a machine has 1 to 127 transitions");
+    static_assert(sizeof...(moves) > 0 && sizeof...(moves) < 128, "a machine has 1 to 127 moves");
     static_assert(detail::all_are<Transition<State>, Moves...>,
-                  "a machine is made of its first state and transitions between its states: "
-                  "machine(Hatch::shut, transition(Hatch::shut, Hatch::open).when(Event::dawn))");
-    if constexpr (detail::all_are<Transition<State>, Moves...>)
-        return {start, {moves.move...}, 0};
-    else
-        return {};
+                  "a machine is made of its first state and transitions between its states");
+    return {start, {detail::this_or(Transition<State>{}, moves).move...}, 0};
 }
 
 namespace detail {
@@ -320,8 +314,7 @@ template <const auto& Spec, bool = detail::is_constant<Spec>> class Machine {
     static_assert(Spec.every_transition_has_a_cause(),
                   "a transition needs .when(...) or .after(...)");
     static_assert(Spec.every_transition_can_be_taken(),
-                  "a transition can never be taken, since one before it always is, or a timer runs "
-                  "out earlier");
+                  "a transition can never be taken: one before it is, or a timer is earlier");
 
   public:
     /// One pass with the truth of each event that the table names, in any order.

@@ -85,6 +85,12 @@ template <uint32_t Hertz> struct AvrBoard : avr::Pins {
             if constexpr (guarded)
                 set_watchdog(1 << WDE | 1 << WDP2); // 0.25 s
             __asm__ volatile("sei" ::: "memory");
+            (ping<Roles>(), ...);
+        }
+        /// The first echo is asked for.
+        template <class Role> static void ping() {
+            if constexpr (Of<Role>::pings)
+                static_cast<void>(read<Role>());
         }
         template <class Role> [[gnu::always_inline]] static auto read() {
             if constexpr (Of<Role>::channel >= 0)

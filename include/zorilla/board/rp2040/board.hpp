@@ -74,6 +74,12 @@ struct Rp2040 : rp2040::Pins {
                 fed();
                 at(watchdog) = 1U << 30 | 7U << 24;
             }
+            (ping<Roles>(), ...);
+        }
+        /// The first echo is asked for.
+        template <class Role> static void ping() {
+            if constexpr (Of<Role>::pings)
+                static_cast<void>(read<Role>());
         }
         template <class Role> [[gnu::always_inline]] static auto read() {
             if constexpr (Of<Role>::channel >= 0)
