@@ -61,7 +61,7 @@ TEST(Rehearsal, tells_of_a_part_that_is_asked_in_a_way_that_a_real_one_does_not_
             const Outcome right = zorilla(rehearse + "--firmware " + out);
             EXPECT_EQ(right.status, 0) << right.out << right.err;
             // Every five seconds, and first after as long.
-            EXPECT_EQ(has(right.out, "; 3 frames"), built.empty()) << right.out;
+            EXPECT_EQ(has(right.out, "; 4 frames"), built.empty()) << right.out;
         }
         built = one.example;
         std::string main = desk::read_all(out + "/main.cpp");

@@ -201,6 +201,8 @@ TEST(Rehearsal, finds_what_was_broken_of_a_firmware) {
             std::filesystem::copy(whole.path(), broken.path());
             broken.write(mutant.file, mutant.text);
             const Outcome out = zorilla(rehearse + broken.path().string());
+            if (has(out.err, "does not compile")) // the compiler has found it
+                continue;
             ASSERT_NE(out.status, 2) << mutant.kind << " " << mutant.what << "\n" << out.err;
             auto& [caught, all] = found[mutant.kind];
             caught += out.status == 1;

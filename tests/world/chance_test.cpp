@@ -9,7 +9,7 @@ namespace {
 using namespace world;
 using bench::WorldLife;
 
-double value(const WorldLife& life, const std::string& name) {
+double seen(const WorldLife& life, const std::string& name) {
     return life.value(*life.world().value(name));
 }
 
@@ -23,7 +23,7 @@ std::vector<int> visits_of(double times_a_day, uint64_t seed, int days) {
     for (int day = 0; day < days; ++day)
         for (int pass = 0; pass < 8640; ++pass) {
             life.go_on(10'000);
-            const bool is = value(life, "visit") > 0;
+            const bool is = seen(life, "visit") > 0;
             out[static_cast<size_t>(day)] += is && !was;
             was = is;
         }
@@ -59,7 +59,7 @@ TEST(Chance, of_weather_deviates_and_remembers_as_the_file_says) {
             WorldLife life(*world, seed, 0);
             for (int day = 0; day < 400; ++day) {
                 life.go_on(86'400'000);
-                noon.push_back(value(life, "outside") - 10);
+                noon.push_back(seen(life, "outside") - 10);
                 variance += noon.back() * noon.back();
             }
         }
@@ -90,8 +90,8 @@ TEST(Air, that_condenses_is_never_seen_above_a_hundred_percent) {
     int saturated = 0;
     for (int pass = 0; pass < 2 * 86'400; ++pass) {
         life.go_on(1000);
-        most = std::max(most, value(life, "damp"));
-        saturated += value(life, "damp") > 99.9;
+        most = std::max(most, seen(life, "damp"));
+        saturated += seen(life, "damp") > 99.9;
     }
     EXPECT_LE(most, 100);
     EXPECT_GT(saturated, 3600);
