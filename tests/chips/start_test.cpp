@@ -119,11 +119,11 @@ TEST(Storm, on_every_edge_pin_at_once_holds_up_no_pass) {
         ASSERT_FALSE(pins.empty()) << device.example;
         const desk::Folder folder;
         build_in(folder, file.rig, text);
-        for (const uint64_t hertz : {20'000U, 100'000U, 160'000U, 400'000U, 1'000'000U}) {
-            const Stormed is = storm(file.rig, folder.path().string(), pins, hertz, 2000);
-            EXPECT_GE(is.passes, 16U)
+        for (const uint64_t hertz : {20'000U, 160'000U, 1'000'000U}) {
+            const Stormed is = storm(file.rig, folder.path().string(), pins, hertz, 1000);
+            EXPECT_GE(is.passes, 8U)
                 << device.example << " on " << device.chip << " at " << hertz << " Hz";
-            EXPECT_LE(is.passes, 21U);
+            EXPECT_LE(is.passes, 11U);
         }
     }
 }

@@ -82,7 +82,7 @@ TEST(History, of_three_days_says_what_a_run_says_and_gives_the_trace_back) {
     EXPECT_TRUE(has(judged.out, "51,840 rows were judged.")) << judged.out;
     const Outcome tells = desk::zorilla("history " + db + " --from '2026-11-19' --to '2026-11-20'");
     EXPECT_TRUE(has(tells.out, "switched on 6 times")) << tells.out;
-    EXPECT_TRUE(has(tells.out, "2026-11-19 16:07:40  water_valve off: ")) << tells.out;
+    EXPECT_TRUE(has(tells.out, "2026-11-19 15:55:15  water_valve on: ")) << tells.out;
 }
 
 TEST(History, is_whole_but_for_its_last_second_whenever_it_is_killed) {
