@@ -18,6 +18,8 @@ namespace {
 constexpr double code_slack = 2, echo_slack = 40;
 /// In how many passes an answer must have been read.
 constexpr uint32_t passes_to_read = 3;
+/// How many frames in a row may be garbled.
+constexpr uint32_t most_garbled = 2;
 
 } // namespace
 
@@ -55,12 +57,14 @@ std::string PinFeeder::answer_problem(size_t sense, rig::Raw read) {
                        : fmt::format("the frame {:010x}", *laid.answer);
     };
     if (read.taken() && !read.is_silent()) {
-        // A frame that was garbled on its way is asked for again.
+        // A frame that was garbled on its way is asked for again; not time after time.
         constexpr int64_t garbled = 1;
-        if (!is_echo && read.bits() == garbled) {
+        if (!is_echo && read.bits() == garbled && laid.answer) {
             laid.awaited = false;
-            return {};
+            return ++laid.garbled > most_garbled ? shown() + ", garbled time after time"
+                                                 : std::string();
         }
+        laid.garbled = 0;
         if (!laid.answer)
             return "nothing has come yet";
         const auto from = [&read](int64_t answer) {

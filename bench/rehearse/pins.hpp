@@ -53,6 +53,7 @@ class PinFeeder {
         std::optional<int64_t> answer;        ///< the last frame or echo that is over
         std::optional<int64_t> before;        ///< and the one before it
         bool awaited = false;                 ///< whether the program has not read it yet
+        uint32_t garbled = 0;                 ///< frames in a row
         uint32_t passes = 0;                  ///< which were over since then
         uint32_t edges = 0, edges_before = 0; ///< so far, and as the pass began
         std::optional<uint32_t> offset;       ///< of the program's count from that
