@@ -5,13 +5,22 @@
 
 namespace zorilla::bench {
 
+std::string Conversation::first() const {
+    const std::string& typed = commands_.front();
+    return typed.substr(std::min(typed.find_first_not_of(' '), typed.size()));
+}
+
+void Conversation::hear_header() {
+    if (asked_ && first() == "header")
+        answer_ = "ok";
+}
+
 void Conversation::step(
     Port& port, int64_t milliseconds,
     const std::function<void(const std::string&, const std::string&)>& answered) {
     if (commands_.empty())
         return;
-    const std::string& first = commands_.front();
-    const std::string command = first.substr(std::min(first.find_first_not_of(' '), first.size()));
+    const std::string command = first();
     std::string answer;
     if (!asked_) {
         answer_.clear();

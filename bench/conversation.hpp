@@ -23,6 +23,8 @@ class Conversation {
     void say(std::string command) { commands_.push_back(std::move(command)); }
     /// The device has answered.
     void hear(std::string_view answer) { answer_ = answer; }
+    /// It has sent its header, which is the answer to who asked for that.
+    void hear_header();
     /// Says the next one, if it is its turn. \param answered  told what became of the one before
     void step(
         Port& port, int64_t milliseconds,
@@ -34,6 +36,9 @@ class Conversation {
     bool obeyed() const { return obeyed_; }
 
   private:
+    /// The one whose turn it is, without what stands before it.
+    std::string first() const;
+
     std::deque<std::string> commands_;
     std::optional<int64_t> asked_; ///< when the first of them was
     std::string answer_;

@@ -26,7 +26,7 @@ using rig::InputError;
 struct CaptureOptions {
     std::string port;
     bench::Capture::Options capture;
-    int baud = 9600;
+    int baud = 38'400;
     std::string duration;
     std::string rig;
     std::vector<std::string> say; ///< commands for the device
@@ -239,7 +239,9 @@ void add_capture(Command& app, Chosen& chosen) {
                      "A rig file whose sensors these are: their names, in its order, where numbers "
                      "come without, and their units.")
         ->type_name("RIG");
-    command->add_option("--baud", options->baud, "The speed of the line.")
+    command
+        ->add_option("--baud", options->baud,
+                     "The speed of the line. Default: 38400, at which zorilla's own programs send.")
         ->between(300, 4'000'000)
         ->capture_default_str();
     command

@@ -27,7 +27,7 @@ constexpr double pace = 10;
 void make_week(const std::string& path, const rig::Rig& rig, const std::string& text,
                bench::Surroundings& house, bench::Utc began) {
     const std::string beside = path + ".new";
-    for (const char* ending : {"", "-wal", "-shm", ".writer"})
+    for (const char* ending : {"", "-wal", "-shm"})
         std::filesystem::remove(beside + ending);
     {
         bench::Recorder recorder(std::make_shared<bench::HistoryFile>(beside, 30 * a_day), rig,
@@ -48,7 +48,7 @@ void make_week(const std::string& path, const rig::Rig& rig, const std::string& 
     }
     if (!asked_to_end())
         std::filesystem::rename(beside, path);
-    for (const char* ending : {"", "-wal", "-shm", ".writer"})
+    for (const char* ending : {"", "-wal", "-shm"})
         std::filesystem::remove(beside + ending);
 }
 

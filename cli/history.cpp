@@ -115,6 +115,10 @@ void list(bench::History& history, const HistoryOptions& options, Page& page) {
     for (const bench::KnownDevice& device : devices) {
         page.line();
         page.line(fmt::format("{} ({:08x})", page.bold(device.name), device.number));
+        if (device.rows == 0) {
+            page.line("  nothing of it has come yet");
+            continue;
+        }
         page.line(fmt::format("  {} to {} UTC", utc_text(device.first), utc_text(device.last)));
         page.line(fmt::format("  {} rows kept, in {} {}; {} events",
                               rig::count_to_text(static_cast<uint64_t>(device.rows)),
@@ -311,17 +315,10 @@ void each_row(bench::History& history, const rig::Rig& rig, const bench::Stretch
         return kind && *kind == bench::Receiver::Kind::row;
     };
     take(bench::History::header(rig) + "\n");
-    // The device's clock goes a little faster or slower than that of the desk.
-    const Utc end = history.utc(stretch.id, stretch.last);
-    const double pace = stretch.last > stretch.first
-                            ? static_cast<double>(end - stretch.begin) /
-                                  static_cast<double>(stretch.last - stretch.first)
-                            : 1;
+    const bench::ClockMap map = history.clock_of(stretch.id);
     history.rows(stretch.id, INT64_MAX, [&](int64_t clock, const std::string& rest) {
         if (take(fmt::format("{}.{:03},{}\n", clock / 1000, clock % 1000, rest)))
-            row(clock,
-                stretch.begin + std::llround(static_cast<double>(clock - stretch.first) * pace),
-                receiver.row().raws.data());
+            row(clock, map.at(clock), receiver.row().raws.data());
     });
 }
 

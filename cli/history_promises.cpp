@@ -7,17 +7,20 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+
 namespace zorilla::cli {
 
 bool judge_history(bench::History& history, const bench::KnownDevice& device, const rig::Rig& rig,
                    const bench::HistorySpan& span, Page& page) {
-    if (rig.promises.empty())
-        throw rig::InputError(fmt::format("the rig of {} promises nothing; add a [promise.NAME] to "
-                                          "it before it is watched",
+    if (rig.promises.empty() && rig.nevers.empty())
+        throw rig::InputError(fmt::format("the rig of {} promises nothing and says nothing that "
+                                          "never is; add a [promise.NAME] or a line of never to it "
+                                          "before it is watched",
                                           device.name));
     bench::Judge judge(rig);
     int64_t judged = 0, open = 0;
-    bench::Utc last = span.from;
+    int64_t last = 0; // of the judge's time, which never goes back
     for (const bench::Stretch& stretch : history.stretches(device.id, span.from, span.to)) {
         // What a device remembered that was joined later is not known, and so not what it promised.
         if (!stretch.whole) {
@@ -26,12 +29,14 @@ bool judge_history(bench::History& history, const bench::KnownDevice& device, co
         }
         rig::RunningRig running(rig);
         judge.starts_anew();
+        // By the device's own clock, whatever ours was set to meanwhile.
+        const int64_t ahead = std::max(stretch.begin - span.from, last) - stretch.first;
         each_row(history, rig, stretch, [&](int64_t clock, bench::Utc at, const rig::Raw* raws) {
             running.pass(Instant(static_cast<uint32_t>(clock)), raws);
-            if (at < span.from || at >= span.to || at < last)
+            if (at < span.from || at >= span.to)
                 return;
-            last = at;
-            judge.pass(at - span.from, running);
+            last = clock + ahead;
+            judge.pass(last, running);
             ++judged;
         });
     }

@@ -81,7 +81,8 @@ LiveDevice::LiveDevice(const WatchPlan& plan, const WatchPlan::Place& place, rig
                                   if (recorder_)
                                       recorder_->row(*watched_, utc_now());
                                   tells_.row();
-                              }});
+                              },
+                              [this] { conversation_.hear_header(); }});
     if (port_.begins_anywhere())
         watched_->begins_anywhere();
     listening_ = std::make_unique<Listening>(

@@ -89,7 +89,7 @@ Status look(const LookOptions& options, Page& page) {
                           has_plug     ? ""
                           : has_loader ? " --port /dev/ttyUSB0"
                                        : ", with your programmer's --programmer"));
-    page.line(fmt::format("  then           zorilla capture {} --baud 38400 --out look.csv",
+    page.line(fmt::format("  then           zorilla capture {} --out look.csv",
                           has_plug ? "/dev/ttyACM0" : "/dev/ttyUSB0"));
     page.finish();
     return done;

@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // rehearse: a rig's firmware on an emulated chip, with a trace on its pins.
+#include "bench/busiest.hpp"
 #include "bench/firmware.hpp"
 #include "bench/replay.hpp"
 #include "cli/command.hpp"
@@ -84,14 +85,32 @@ std::vector<bench::RehearsedRow> rows_of(const RehearseOptions& options, const r
     return out;
 }
 
-/// Where in the trace it begins: as it is said, or at its first row.
-int64_t begin_of(const RehearseOptions& options, const rig::Rig& rig) {
+/// A trace of ten bits on a converter of twelve reads a quarter of what there was: no single row
+/// shows that, but that none is ever above.
+void doubt_width(const RehearseOptions& options, const rig::Rig& rig, const ChipFacts& chip,
+                 const std::vector<bench::RehearsedRow>& rows) {
+    int64_t most = 0;
+    for (const bench::RehearsedRow& row : rows)
+        for (size_t i = 0; i < row.raws.size(); ++i)
+            if (rig.senses[i].raw == rig::RawKind::code && !rig.senses[i].pin.empty())
+                most = std::max(most, row.raws[i].bits() >> rig.senses[i].extra_bits);
+    // In its upper half at least once: what is low anyhow says nothing.
+    if (chip.converter_bits == 12 && most >= 512 && most < 1024)
+        message(fmt::format("{}: no code is above {}: is it of a converter of 10 bits? The {} has "
+                            "12, and reads four times as much from the same pin",
+                            options.trace, most, chip.title));
+}
+
+/// Where in the trace it begins: as it is said, where most comes about, or at its first row.
+int64_t begin_of(const RehearseOptions& options, const rig::Rig& rig, int64_t span) {
+    if (options.from == "busiest")
+        return bench::busiest_of(rig, options.trace, span);
     if (!options.from.empty()) {
         if (const auto moment = rig::moment_of(options.from))
             return *moment;
         throw rig::InputError(
             fmt::format("--from: \"{}\" is no time; write it as the timeline does, "
-                        "such as \"1d 06:30\", or as a duration: \"30 h\"",
+                        "such as \"1d 06:30\", as a duration: \"30 h\", or as busiest",
                         options.from));
     }
     bench::TraceReader trace(options.trace, bench::columns_of(rig),
@@ -163,10 +182,11 @@ Status rehearse(const RehearseOptions& options, Page& page) {
     const rig::Rig rig = usable_rig(options.rig);
     const ChipFacts& chip = known_chip(options.rig, rig);
     const double per_ms = chip.hertz / 1e3;
-    const int64_t from = begin_of(options, rig);
     const int64_t span = time_option("--for", options.span, "10 min");
+    const int64_t from = begin_of(options, rig, span);
     const std::vector<bench::PinFault> faults = faults_of(options, rig);
     const auto rows = rows_of(options, rig, from, span);
+    doubt_width(options, rig, chip, rows);
     const Scratch scratch;
     std::string folder = options.folder;
     if (folder.empty()) {
@@ -269,8 +289,11 @@ void add_rehearse(Command& app, Chosen& chosen) {
     command->add_option("--trace", options->trace, "What lies on the pins, as for run.")
         ->required()
         ->type_name("FILE.csv");
-    command->add_option("--from", options->from, "Where in the trace to begin. Default: its start.")
-        ->type_name("TIME");
+    command
+        ->add_option("--from", options->from,
+                     "Where in the trace to begin: a time, or busiest, where most comes about. "
+                     "Default: its start.")
+        ->type_name("TIME|busiest");
     command
         ->add_option("--for", options->span, "How long. Default: 10 min, which take some seconds.")
         ->type_name("TIME");

@@ -35,7 +35,7 @@ class Watching {
                 throw rig::InputError(fmt::format(
                     "{}: to say why it does what it does, a row of each pass is needed, and this "
                     "device reports each {}; drop \"report\" in [board] and build it anew, or keep "
-                    "its rows with: zorilla capture {} --baud 38400 --out rows.csv",
+                    "its rows with: zorilla capture {} --out rows.csv",
                     place.rig, rig::span_to_text(rig.report.thousandths()), place.port));
             if (!names.insert(bench::short_name(rig.name)).second)
                 throw rig::InputError(

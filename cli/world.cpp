@@ -1,5 +1,6 @@
 // SPDX-License-Identifier: MIT
 // world: is a world file right, and its numbers from a recorded run.
+#include "bench/rig_text.hpp"
 #include "bench/world/fit_world.hpp"
 #include "cli/worlds.hpp"
 #include "rig/text/files.hpp"
@@ -17,6 +18,7 @@ namespace {
 struct WorldCommand {
     std::string action, file, world, rig;
     std::vector<std::string> find;
+    bool write_back = false;
 };
 
 Status check_world(const WorldCommand& options, Page& page) {
@@ -114,11 +116,24 @@ Status fit_measured(const WorldCommand& options, Page& page) {
     page.line();
     page.line("Errors are standard errors: two of them to both sides hold the true value in 95 of "
               "100 runs, if the");
-    page.line("world is like that at all. For the world file:");
-    for (const bench::FoundNumber& found : is.found)
-        if (found.told)
-            page.line(fmt::format("  {} = \"{}\"", found.name,
-                                  text_of(sensible(found.value, found.error), found.kind)));
+    const bool any = std::any_of(is.found.begin(), is.found.end(),
+                                 [](const bench::FoundNumber& found) { return found.told; });
+    page.line("world is like that at all.");
+    if (options.write_back && any) {
+        bench::RigText text(rig::read_file(options.world));
+        rig::Node written = meeting.world->written;
+        for (const bench::FoundNumber& found : is.found)
+            if (found.told)
+                text.replace(
+                    *bench::number_in_world(written, found.name),
+                    fmt::format("\"{}\"", text_of(sensible(found.value, found.error), found.kind)));
+        rig::OutputFile file(options.world, true);
+        file.write(text.text());
+        file.commit();
+        page.line(fmt::format("Written into {}; all else in it is as it was.", options.world));
+    } else if (any) {
+        page.line(fmt::format("--write-back puts these numbers into {}.", options.world));
+    }
     page.finish();
     return all ? done : found_wanting;
 }
@@ -146,6 +161,8 @@ void add_world(Command& app, Chosen& chosen) {
                      "that sensors look at, if not said.")
         ->delimiter(',')
         ->type_name("NAME,...");
+    command->add_flag("--write-back", options->write_back,
+                      "To fit: write what is found into the world file; all else there stays.");
     command->callback([options, &chosen] {
         chosen = [options](Page& page) {
             return options->action == "fit" ? fit_measured(*options, page)

@@ -23,7 +23,7 @@ first_sensor_pictures() { # in build/pictures; a warning of the tool is no failu
     zorilla look ADC0 --force >/dev/null
     zorilla upload look --port board >/dev/null
     for condition in "ice water" room; do
-        zorilla capture board --baud 38400 --condition "$condition" --lines 300 --out look.csv --append >/dev/null
+        zorilla capture board --condition "$condition" --lines 300 --out look.csv --append >/dev/null
     done
     kill $board
     zorilla survey look.csv --figure ../../docs/screenshots/survey.png >/dev/null || true

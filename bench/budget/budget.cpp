@@ -127,8 +127,10 @@ Budget budget_of(const rig::Rig& rig) {
             const auto cost =
                 std::find_if(block_costs.begin(), block_costs.end(),
                              [&block](const BlockCost& one) { return one.block == block; });
-            if (cost == block_costs.end())
+            if (cost == block_costs.end()) {
+                out.unknown.push_back(block);
                 continue;
+            }
             int further = counted.second;
             if (there.insert(block).second) {
                 sum += cost->first;

@@ -33,6 +33,8 @@ struct BlockCost {
 };
 /// As ./dev budget has measured them; the first is what every firmware has.
 extern const std::vector<BlockCost> block_costs;
+/// As a share of each figure: of 100 rigs that had no part in the costs, 95 are as near.
+extern const Cost within;
 
 /// Which blocks a part of a rig is made of, and how many.
 struct PartBlocks {
@@ -45,6 +47,7 @@ std::vector<PartBlocks> blocks_of(const rig::Rig& rig);
 struct Budget {
     Cost all;
     std::vector<std::pair<std::string, Cost>> parts; ///< what costs most flash first
+    std::vector<std::string> unknown;                ///< blocks of which no cost is known
 };
 Budget budget_of(const rig::Rig& rig);
 

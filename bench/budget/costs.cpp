@@ -84,4 +84,6 @@ const std::vector<BlockCost> block_costs = {
 };
 // clang-format on
 
+const Cost within = {0.15, 0.15, 0.15, 0.5};
+
 } // namespace zorilla::bench

@@ -63,6 +63,7 @@ class Figure {
         std::string unit;
         double per_slice;
         double span;
+        double begin; ///< of the trace, where that is not zero
         int tics;
     };
     struct Fault {
@@ -78,6 +79,7 @@ class Figure {
     void show(size_t drive, const rig::Driven& driven);
     void widen();
     Axis axis() const;
+    static std::string tics_of(const Axis& time, bool named);
     /// The sources of one kind, which share a panel and its axis.
     struct Panel {
         rig::Kind kind;

@@ -313,6 +313,23 @@ std::string Figure::lanes_panel(const std::vector<Slice>& slices, const Axis& ax
                        plots.empty() ? std::string("NaN notitle") : plots);
 }
 
+/// Where a trace does not begin at zero, its tics are at the times that the timeline tells.
+std::string Figure::tics_of(const Axis& time, bool named) {
+    if (!(time.begin > 0))
+        return time.tics > 0 ? std::to_string(time.tics) : "auto";
+    double step = time.tics;
+    if (time.tics == 0) {
+        step = std::pow(10, std::floor(std::log10(time.span / 4)));
+        step *= time.span / step > 40 ? 5 : time.span / step > 16 ? 2 : 1;
+    }
+    std::string out;
+    for (double at = std::ceil(time.begin / step) * step; at <= time.begin + time.span * 1.0005;
+         at += step)
+        out += fmt::format("{}'{}' {:.9g}", out.empty() ? "(" : ", ",
+                           named ? fmt::format("{:g}", at) : "", at - time.begin);
+    return out.empty() ? "auto" : out + ")";
+}
+
 std::string Figure::script(const std::string& title) const {
     const Axis time = axis();
     const std::vector<Slice> slices = filled();
@@ -335,7 +352,7 @@ std::string Figure::script(const std::string& title) const {
         // A little wider than the trace, so that a last tic that is a sample short of it shows.
         "set multiplot\nset xrange [0:{:.9g}]\nset lmargin at screen 0.12\n"
         "set rmargin at screen {:.3f}\nset xtics {}\nset mxtics 4\nset format x ''\n",
-        time.span * 1.0005, right, time.tics > 0 ? std::to_string(time.tics) : "auto");
+        time.span * 1.0005, right, tics_of(time, false));
     std::vector<Panel> all = panels();
     const double bottom = lanes_top + 0.03, gap = 0.032;
     const double height = (0.93 - bottom) / static_cast<double>(std::max<size_t>(all.size(), 1));
@@ -346,10 +363,11 @@ std::string Figure::script(const std::string& title) const {
         out += readings_panel(all[i], time, found);
     }
     out += fmt::format("unset logscale y\nset tmargin at screen {:.3f}\n"
-                       "set bmargin at screen 0.10\nset format x '%g'\nset xlabel 'time since the "
-                       "beginning ({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
+                       "set bmargin at screen 0.10\nset xtics {}\nset format x '%g'\nset xlabel "
+                       "'time {}({})' textcolor rgb '{}'\nset ylabel ' '\nset grid xtics "
                        "noytics\n",
-                       lanes_top, time.unit, plot::ink);
+                       lanes_top, tics_of(time, true), time.begin > 0 ? "" : "since the beginning ",
+                       time.unit, plot::ink);
     return out + lanes_panel(slices, time) + "unset multiplot\n";
 }
 

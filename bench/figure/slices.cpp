@@ -119,14 +119,17 @@ Figure::Axis Figure::axis() const {
     };
     constexpr Unit units[] = {{"h", 3.6e6}, {"min", 6e4}, {"s", 1e3}, {"ms", 1}};
     const auto span = static_cast<double>(std::max<int64_t>(end_ - begin_, 1));
+    // A first row a moment later than zero is at zero as far as a picture shows.
+    const double begin = static_cast<double>(begin_) * 100 < span ? 0 : static_cast<double>(begin_);
     const Unit* unit = units;
     while (unit->milliseconds > 1 && span < 2 * unit->milliseconds)
         ++unit;
     if (span > 240 * 3.6e6)
-        return {"d", static_cast<double>(width_) / 8.64e7, span / 8.64e7, 0};
+        return {"d", static_cast<double>(width_) / 8.64e7, span / 8.64e7, begin / 8.64e7, 0};
     const double length = span / unit->milliseconds;
     const int tics = unit != units ? 0 : length > 120 ? 24 : length > 48 ? 12 : length > 12 ? 3 : 0;
-    return {unit->name, static_cast<double>(width_) / unit->milliseconds, length, tics};
+    return {unit->name, static_cast<double>(width_) / unit->milliseconds, length,
+            begin / unit->milliseconds, tics};
 }
 
 /// The slices with gaps closed: one without a row goes on with what was before it, since nothing

@@ -13,6 +13,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 namespace SQLite {
@@ -49,6 +50,16 @@ struct Stretch {
     int64_t rows = 0;
 };
 
+/// Where the moments of a stretch's clock lie in UTC, by the points at which both were seen.
+class ClockMap {
+  public:
+    explicit ClockMap(std::vector<std::pair<int64_t, Utc>> points) : points_(std::move(points)) {}
+    Utc at(int64_t clock) const;
+
+  private:
+    std::vector<std::pair<int64_t, Utc>> points_; ///< in order of the clock
+};
+
 /// How a part was in a span of time, of its minutes.
 struct MinuteSums {
     int64_t minutes = 0;
@@ -81,8 +92,7 @@ class History {
     /// The sums of a part over its minutes, for each span of this length (or for all in one).
     std::vector<MinuteSums> sums(int64_t device, const std::string& part, Utc from, Utc to,
                                  int64_t span);
-    /// Where a moment of a stretch's clock lies.
-    Utc utc(int64_t stretch, int64_t clock);
+    ClockMap clock_of(int64_t stretch);
 
   private:
     std::unique_ptr<SQLite::Database> db_;
@@ -154,13 +164,14 @@ class HistoryWriter {
     void go_to_minute(size_t part, Utc now);
     void put_minute(size_t part);
     void thin(Utc now);
+    void put_clock(int64_t clock, Utc at);
 
     std::shared_ptr<HistoryFile> file_;
     std::unique_ptr<SQLite::Statement> row_, event_, minute_, clock_;
     std::vector<std::string> names_; ///< sources, then outputs
     std::vector<Minute> minutes_;
     int64_t device_ = 0, stretch_ = 0;
-    int64_t first_clock_ = 0;
+    int64_t first_clock_ = 0, last_clock_ = 0;
     Utc first_utc_ = 0, clocked_ = 0, thinned_ = 0;
     bool off_before_ = false; ///< in the pass that comes
 };

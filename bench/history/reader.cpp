@@ -116,34 +116,32 @@ std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
         stretch.first = all.getColumn(3).getInt64();
         stretch.last = all.getColumn(4).getInt64();
         stretch.rows = all.getColumn(5).getInt64();
-        stretch.end = utc(stretch.id, stretch.last);
+        stretch.end = clock_of(stretch.id).at(stretch.last);
         if (stretch.rows > 0 && stretch.end >= from)
             out.push_back(stretch);
     }
     return out;
 }
 
-Utc History::utc(int64_t stretch, int64_t clock) {
-    Statement point(*db_,
-                    "SELECT clock, utc FROM clock WHERE stretch = ?1 AND clock <= ?2 ORDER BY "
-                    "clock DESC LIMIT 1");
-    point.bind(1, stretch);
-    point.bind(2, clock);
-    if (!point.executeStep())
-        return 0;
-    const int64_t before = point.getColumn(0).getInt64();
-    const Utc then = point.getColumn(1).getInt64();
-    Statement next(*db_, "SELECT clock, utc FROM clock WHERE stretch = ?1 AND clock > ?2 ORDER BY "
-                         "clock LIMIT 1");
-    next.bind(1, stretch);
-    next.bind(2, clock);
-    if (!next.executeStep())
+ClockMap History::clock_of(int64_t stretch) {
+    Statement all(*db_, "SELECT clock, utc FROM clock WHERE stretch = ? ORDER BY clock");
+    all.bind(1, stretch);
+    std::vector<std::pair<int64_t, Utc>> points;
+    while (all.executeStep())
+        points.emplace_back(all.getColumn(0).getInt64(), all.getColumn(1).getInt64());
+    return ClockMap(std::move(points));
+}
+
+Utc ClockMap::at(int64_t clock) const {
+    const auto next = std::upper_bound(points_.begin(), points_.end(), std::pair(clock, INT64_MAX));
+    if (next == points_.begin())
+        return points_.empty() ? 0 : next->second + clock - next->first;
+    const auto& [before, then] = *std::prev(next);
+    if (next == points_.end())
         return then + clock - before;
-    const int64_t span = next.getColumn(0).getInt64() - before;
-    const Utc later = next.getColumn(1).getInt64();
-    return then +
-           static_cast<int64_t>(static_cast<double>(later - then) *
-                                static_cast<double>(clock - before) / static_cast<double>(span));
+    return then + static_cast<int64_t>(static_cast<double>(next->second - then) *
+                                       static_cast<double>(clock - before) /
+                                       static_cast<double>(next->first - before));
 }
 
 void History::rows(int64_t stretch, int64_t to,

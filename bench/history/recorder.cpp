@@ -4,6 +4,8 @@
 #include <SQLiteCpp/Exception.h>
 #include <fmt/format.h>
 
+#include <cstdlib>
+
 namespace zorilla::bench {
 
 Recorder::Recorder(std::shared_ptr<HistoryFile> file, const rig::Rig& rig,
@@ -71,7 +73,7 @@ void Recorder::finish() {
 }
 
 void Recorder::step(Utc now) {
-    if (now - committed_ < 1000)
+    if (std::abs(now - committed_) < 1000)
         return;
     committed_ = now;
     attempt([&] { writer_->commit(); });

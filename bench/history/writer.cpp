@@ -18,10 +18,10 @@
 namespace zorilla::bench {
 
 HistoryFile::HistoryFile(const std::string& path, int64_t keep) : path_(path), keep_(keep) {
-    // Beside it: whoever closes the file itself gives up what SQLite has locked of it.
-    const std::string beside = path + ".writer";
+    // The file itself, whatever its name: through a link it is the same. Closed after SQLite's own,
+    // since whoever closes a file gives up what else this process has locked of it.
     // NOLINTNEXTLINE: open has a third argument with O_CREAT
-    lock_ = open(beside.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
+    lock_ = open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0666);
     if (lock_ < 0)
         throw rig::InputError(
             fmt::format("{}: cannot be written here: {}", path, std::strerror(errno)));
@@ -42,7 +42,8 @@ HistoryFile::HistoryFile(const std::string& path, int64_t keep) : path_(path), k
              db_->execAndGet("SELECT count(*) FROM sqlite_master").getInt() > 0))
             throw rig::InputError(path + ": is another kind of file; choose another name");
         db_->exec("PRAGMA journal_mode = WAL");
-        db_->exec("PRAGMA synchronous = NORMAL");
+        // Each commit is on the disk, and there is one a second: no more is lost with the power.
+        db_->exec("PRAGMA synchronous = FULL");
         if (is_new) {
             SQLite::Transaction all(*db_);
             db_->exec(history::tables);
@@ -165,20 +166,28 @@ void HistoryWriter::row(Utc now, int64_t clock, std::string_view rest) {
     row_->bind(2, clock);
     row_->bind(3, std::string(rest));
     row_->exec();
-    // Where the device's clock and ours have gone apart, the map between them gets a point.
+    // Where the device's clock and ours have gone apart, the map between them gets a point; where
+    // ours was set, two: what came before is not moved.
     const Utc mapped = first_utc_ + (clock - first_clock_);
-    if (clocked_ == 0 || (std::abs(mapped - now) > 500 && now - clocked_ >= 1000)) {
-        clock_->reset();
-        clock_->bind(1, stretch_);
-        clock_->bind(2, clock);
-        clock_->bind(3, now);
-        clock_->exec();
+    if (clocked_ == 0 || (std::abs(mapped - now) > 500 && std::abs(now - clocked_) >= 1000)) {
+        if (clocked_ != 0 && std::abs(mapped - now) > 10'000)
+            put_clock(last_clock_, first_utc_ + (last_clock_ - first_clock_));
+        put_clock(clock, now);
         first_utc_ = now;
         first_clock_ = clock;
         clocked_ = now;
     }
-    if (now - thinned_ > 3'600'000)
+    last_clock_ = clock;
+    if (std::abs(now - thinned_) > 3'600'000)
         thin(now);
+}
+
+void HistoryWriter::put_clock(int64_t clock, Utc at) {
+    clock_->reset();
+    clock_->bind(1, stretch_);
+    clock_->bind(2, clock);
+    clock_->bind(3, at);
+    clock_->exec();
 }
 
 void HistoryWriter::event(Utc now, const Event& event) {

@@ -50,16 +50,20 @@ void SendingDevice::hear(std::string_view bytes) { heard_ += bytes; }
 Answer SendingDevice::change(Command& command, bool sets, Instant now) {
     for (Setting& setting : settings_)
         if (names(command, rig_.senses[setting.sense].name)) {
-            if (!sets)
-                setting.code = setting.spec.usual;
-            return sets ? detail::set_setting(command, setting.spec.from, setting.spec.to,
-                                              setting.spec.step, setting.code)
-                        : Answer::ok;
+            if (sets)
+                return detail::set_setting(command, setting.spec.from, setting.spec.to,
+                                           setting.spec.step, setting.code);
+            if (!command.ends())
+                return Answer::no_name;
+            setting.code = setting.spec.usual;
+            return Answer::ok;
         }
     for (Said& said : said_)
         if (names(command, rig_.senses[said.sense].name)) {
             if (sets)
                 return said.input.set(command, now);
+            if (!command.ends())
+                return Answer::no_name;
             said.input.clear();
             return Answer::ok;
         }
@@ -67,9 +71,9 @@ Answer SendingDevice::change(Command& command, bool sets, Instant now) {
 }
 
 std::string SendingDevice::obey(Command command, Instant now) {
-    if (command.is(ProgramText{"header"}))
+    if (command.is_only(ProgramText{"header"}))
         return header();
-    if (command.is(ProgramText{"who"}))
+    if (command.is_only(ProgramText{"who"}))
         return fmt::format("ok {:08x}\n", number_);
     const bool sets = command.is(ProgramText{"set"});
     const Answer answer = !sets && !command.is(ProgramText{"clear"}) ? Answer::no_command

@@ -54,7 +54,10 @@ void Watched::took(Receiver::Kind kind) {
         look();
         tells_.row();
         break;
-    case Receiver::Kind::header: companion_.header(receiver_.header_milliseconds()); break;
+    case Receiver::Kind::header:
+        companion_.header(receiver_.header_milliseconds());
+        tells_.header();
+        break;
     case Receiver::Kind::answer: tells_.answer(receiver_.text()); break;
     case Receiver::Kind::damaged: break;
     case Receiver::Kind::foreign:

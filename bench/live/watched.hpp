@@ -44,6 +44,7 @@ class Watched {
         std::function<void(const Event&)> event = [](const Event&) {};
         std::function<void(const std::string&)> answer = [](const std::string&) {};
         std::function<void()> row = [] {}; ///< one has come, and was followed
+        std::function<void()> header = [] {};
     };
     /// \param rig  must outlive it
     Watched(const rig::Rig& rig, Tells tells);

@@ -62,8 +62,9 @@ struct Number {
 
 constexpr const char* amounts[] = {"heat", "power", "flow", "vapour", "gas", "adds"};
 
-/// The value that a name such as "roost.loses.1.heat" stands for; null if there is none.
-Node* node_of(Node& written, const std::string& name) {
+} // namespace
+
+Node* number_in_world(Node& written, const std::string& name) {
     std::vector<std::string> words;
     for (size_t at = 0; at <= name.size();) {
         const size_t dot = std::min(name.find('.', at), name.size());
@@ -92,6 +93,8 @@ Node* node_of(Node& written, const std::string& name) {
                 return is;
     return node;
 }
+
+namespace {
 
 class WorldFitter {
   public:
@@ -125,7 +128,7 @@ class WorldFitter {
   private:
     void add(const std::string& name) {
         Node written = world_.written;
-        const Node* node = node_of(written, name);
+        const Node* node = number_in_world(written, name);
         if (node == nullptr || !node->measure())
             throw InputError(fmt::format("--find: there is no number \"{}\" in this world; write "
                                          "for example roost.capacity, or roost.loses.1",
@@ -204,7 +207,7 @@ class WorldFitter {
     Node with(const VectorXd& at, bool asked_only) const {
         Node written = asked_only ? world_.written : start_;
         for (size_t i = 0; i < (asked_only ? asked_ : numbers_.size()); ++i) {
-            Node* node = node_of(written, numbers_[i].name);
+            Node* node = number_in_world(written, numbers_[i].name);
             *node = Node::text(rig::exact_text(static_cast<int32_t>(std::lround(
                                                    std::clamp(number(at, i), -2.0e9, 2.0e9))),
                                                numbers_[i].kind),

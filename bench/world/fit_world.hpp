@@ -42,6 +42,9 @@ struct FittedWorld {
     rig::Node written = rig::Node::table(); ///< the world with what was found
     uint64_t rows = 0;
 };
+/// The value that a name such as "roost.loses.1.heat" stands for in what a world file says; null if
+/// there is none.
+rig::Node* number_in_world(rig::Node& written, const std::string& name);
 /// \param names  numbers to find; none of them: capacities and losses of all bodies that a sensor
 /// looks at \throws rig::InputError
 FittedWorld fit_world(const World& world, const std::string& folder, const rig::Rig& rig,

@@ -74,8 +74,11 @@ void MainWriter::setting(const std::string& name, const std::string& spec,
     means_ += name + " " + means + "\n";
     said_ += fmt::format("LineSetting<{}> {};\n", spec, name);
     changes_ += fmt::format("    if (command.is(ZORILLA_TEXT(\"{0}\"))) {{\n"
-                            "        if (!sets)\n            line::{0}.clear();\n"
-                            "        return keep(sets ? line::{0}.set(command) : Answer::ok);\n"
+                            "        if (sets)\n"
+                            "            return keep(line::{0}.set(command));\n"
+                            "        if (!command.ends())\n"
+                            "            return Answer::no_name;\n"
+                            "        line::{0}.clear();\n        return keep(Answer::ok);\n"
                             "    }}\n",
                             name);
     kept_ += ", line::" + name;
@@ -100,12 +103,14 @@ std::string MainWriter::commands() {
     out += "Answer change(Command& command, bool sets) {\n" + changes_;
     if (!named_.empty())
         out += "    if (LineInput* input = named(command)) {\n        if (sets)\n"
-               "            return input->set(command, now);\n        input->clear();\n"
+               "            return input->set(command, now);\n        if (!command.ends())\n"
+               "            return Answer::no_name;\n        input->clear();\n"
                "        return Answer::ok;\n    }\n";
     out += "    return Answer::no_name;\n}\n\nProgramText answer_to(Command command) {\n";
     if (sends_)
-        out += "    if (command.is(ZORILLA_TEXT(\"header\")))\n        return header_text();\n";
-    return out + fmt::format("    if (command.is(ZORILLA_TEXT(\"who\")))\n"
+        out +=
+            "    if (command.is_only(ZORILLA_TEXT(\"header\")))\n        return header_text();\n";
+    return out + fmt::format("    if (command.is_only(ZORILLA_TEXT(\"who\")))\n"
                              "        return ZORILLA_TEXT(\"ok {:08x}\\n\");\n"
                              "    const bool sets = command.is(ZORILLA_TEXT(\"set\"));\n"
                              "    if (!sets && !command.is(ZORILLA_TEXT(\"clear\")))\n"
@@ -131,7 +136,9 @@ std::string MainWriter::text(const std::string& title, Duration every) {
         if (line_.kind == LineKind::usb)
             sends = "        if (row.done() && Wires::opened())\n"
                     "            header = ProgramLine(header_text());\n";
+        // What follows is a whole pass away from the first, so that its row is out by then.
         sends += "        if (header.send<Wires>()) {\n            Wires::fed();\n"
+                 "            Wires::restarts();\n"
                  "            continue; // the first pass is the first row\n        }\n";
         row = fmt::format("        if (row.done(){}) {{\n            row.begin(now, 0x{:04x});\n{}"
                           "        }}\n",

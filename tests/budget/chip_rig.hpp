@@ -59,8 +59,9 @@ inline std::string value_of(const std::string& text) {
 /// Random rigs out of the sections of a file.
 class Maker {
   public:
-    Maker(std::vector<Section> sections, uint32_t seed)
-        : sections_(std::move(sections)), random_(seed) {}
+    /// \param by_people  whether some have a self-test, and outputs that are taken over by hand
+    Maker(std::vector<Section> sections, uint32_t seed, bool by_people = false)
+        : sections_(std::move(sections)), random_(seed), by_people_(by_people) {}
 
     /// Empty if what it has come upon is no rig.
     std::string text() {
@@ -84,8 +85,16 @@ class Maker {
         std::set<size_t> outputs;
         for (size_t i = 1 + below(5); i > 0; --i)
             outputs.insert(any("drive"));
-        for (const size_t i : outputs)
+        for (const size_t i : outputs) {
             out += output(sections_[i].text, truths);
+            if (by_people_ && below(4) == 0)
+                out += fmt::format("by_hand = {{ when = \"{}\", then = \"{}\", longest = \"10 "
+                                   "min\" }}\n",
+                                   truths[below(truths.size())], value_of(sections_[i].text));
+        }
+        if (by_people_ && below(4) == 0)
+            out += fmt::format("[rig.self_test]\nwhen = \"{}\"\neach = \"500 ms\"\n",
+                               truths[below(truths.size())]);
         return with_pins(out);
     }
     /// A sensor with or without what is not needed, or two of it, each judged by a threshold that
@@ -202,6 +211,7 @@ class Maker {
 
     std::vector<Section> sections_;
     std::mt19937 random_;
+    bool by_people_;
 };
 
 } // namespace chip_rig

@@ -58,10 +58,16 @@ TEST(Line, commands_act_are_answered_and_stand_in_the_trace) {
     after("set boost 101", 300);
     after("clear loft", 300);
     after("please", 300);
+    // A word too many, or a half of on and off, changes nothing.
+    after("clear boost now", 300);
+    after("set quiet 0.5", 300);
+    after("set quiet 1 %", 300);
+    after("who who", 300);
     EXPECT_EQ(duty(), 153);
     EXPECT_EQ(answers,
               "ok|ok|ok|ok|no: outside of what it may be|no: nothing is called that|no: set, "
-              "clear, header or who|");
+              "clear, header or who|no: nothing is called that|no: outside of what it may be|no: "
+              "end it with a time: for 90 s|no: set, clear, header or who|");
     // The header again, and after it rows as before; none is torn.
     after("header", 1000);
     after("who", 300);

@@ -214,7 +214,7 @@ TEST(Capture, standard_input_is_taken_as_a_port_is_and_misfits_are_told) {
         "{} capture board --lines 3 --out late.csv",
         folder.path().string(), ZORILLA_TOOL));
     EXPECT_EQ(late.status, 0) << late.err;
-    EXPECT_TRUE(has(late.err, "board: nothing has come yet; does the program print, and at 9600"))
+    EXPECT_TRUE(has(late.err, "board: nothing has come yet; does the program print, and at 38400"))
         << late.err;
     EXPECT_EQ(column_of(folder / "late.csv", 1), "5\n6\n7\n");
 

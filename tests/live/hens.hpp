@@ -50,6 +50,7 @@ class Page {
     int end() { return live_->end(SIGINT); }
     std::string log() const { return live_->log(); }
     int port() const { return port_; }
+    pid_t process() const { return live_->process(); }
     /// The last row that the device has sent.
     std::string last_row() const {
         const std::string all = desk::read_all(folder / "sent.csv");

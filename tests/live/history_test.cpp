@@ -8,8 +8,26 @@
 
 #include <gtest/gtest.h>
 
+#include <sys/syscall.h>
+#include <unistd.h>
+
 #include <cmath>
+#include <filesystem>
 #include <random>
+
+namespace {
+int synced = 0; ///< how often something was brought to the disk
+} // namespace
+
+// Here instead of the library's own, so that they can be counted.
+extern "C" int fdatasync(int file) {
+    ++synced;
+    return static_cast<int>(syscall(SYS_fdatasync, file));
+}
+extern "C" int fsync(int file) {
+    ++synced;
+    return static_cast<int>(syscall(SYS_fsync, file));
+}
 
 namespace {
 
@@ -139,6 +157,13 @@ TEST(History, refuses_a_second_writer_another_file_and_goes_on_watching_on_a_ful
             desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, db));
         EXPECT_EQ(second.status, 2);
         EXPECT_TRUE(has(second.err, "another zorilla live writes it already")) << second.err;
+        // The same file by another name is the same file.
+        const std::string other = folder / "other.db";
+        std::filesystem::create_hard_link(db, other);
+        const Outcome third =
+            desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, other));
+        EXPECT_EQ(third.status, 2);
+        EXPECT_TRUE(has(third.err, "another zorilla live writes it already")) << third.err;
     }
     const std::string text = folder.write("text.db", "no history at all, but a text\n");
     EXPECT_TRUE(has(desk::zorilla(fmt::format("live {} - --history {} < /dev/null", box, text)).err,
@@ -182,14 +207,90 @@ TEST(History, maps_a_clock_that_drifts_keeps_rows_for_a_while_and_minutes_for_ev
     const auto stretches = history.stretches(device.id, 0, INT64_MAX);
     ASSERT_EQ(stretches.size(), 1U);
     for (int64_t clock = stretches[0].first; clock < stretches[0].last; clock += 7'654'321)
-        EXPECT_NEAR(static_cast<double>(history.utc(stretches[0].id, clock) - begin),
+        EXPECT_NEAR(static_cast<double>(history.clock_of(stretches[0].id).at(clock) - begin),
                     static_cast<double>(clock) / fast, 1000.0);
     // Two of five days, within the hour in which it is looked at.
-    EXPECT_NEAR(static_cast<double>(device.last - history.utc(stretches[0].id, stretches[0].first)),
-                static_cast<double>(2 * day), 3'700'000.0);
+    EXPECT_NEAR(
+        static_cast<double>(device.last - history.clock_of(stretches[0].id).at(stretches[0].first)),
+        static_cast<double>(2 * day), 3'700'000.0);
     const auto air = history.sums(device.id, "air", begin, begin + 6 * day, 6 * day).front();
     EXPECT_NEAR(static_cast<double>(air.known), 5 * day / fast, 60'000.0);
     EXPECT_EQ(air.least, 0);
+}
+
+TEST(History, is_on_the_disk_with_each_commit_so_that_a_power_cut_takes_a_second) {
+    const desk::Folder folder;
+    const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+    HistoryWriter writer(std::make_shared<bench::HistoryFile>(folder / "h.db", day), file.rig, "");
+    writer.begin(day, 0, true);
+    for (int64_t clock = 0; clock < 30'000; clock += 1000) {
+        writer.row(day + clock, clock, "500,,0,0,0");
+        const int before = synced;
+        writer.commit();
+        EXPECT_GT(synced, before) << clock;
+    }
+}
+
+TEST(History, holds_times_right_where_the_clock_of_the_desk_is_set) {
+    for (const int64_t set : {-day, day, -30'000L, 30'000L}) {
+        const desk::Folder folder;
+        const std::string db = folder / "h.db";
+        const rig::RigFile file = rig::parse_rig(rig::read_file(box));
+        const Utc begin = *bench::utc_of("2026-03-01 12:00:00");
+        {
+            HistoryWriter writer(std::make_shared<bench::HistoryFile>(db, 9 * day), file.rig, "");
+            writer.begin(begin, 0, true);
+            for (int64_t clock = 0; clock < 7'200'000; clock += 5000)
+                writer.row(begin + clock + (clock > 3'600'000 ? set : 0), clock, "500,,0,0,0");
+        }
+        History history(db);
+        const auto stretch = history.stretches(history.devices().front().id, 0, INT64_MAX).front();
+        const bench::ClockMap map = history.clock_of(stretch.id);
+        for (int64_t clock = 0; clock < 7'200'000; clock += 5000)
+            ASSERT_NEAR(static_cast<double>(map.at(clock) - begin - clock),
+                        static_cast<double>(clock > 3'600'000 ? set : 0), 1000)
+                << set << " " << clock;
+    }
+}
+
+TEST(History, judges_each_row_of_a_rig_with_never_alone_whatever_the_clock_was_set_to) {
+    const desk::Folder folder;
+    const std::string rig = folder.write("rig.toml", R"([rig]
+never = ["lamp and not dark"]
+[sense.light]
+part = "percent"
+pin = "ADC0"
+code_at_0 = 60
+code_at_100 = 960
+[decide.dark]
+of = "light"
+below = "30 %"
+release = "40 %"
+[drive.lamp]
+part = "relay"
+pin = "PD2"
+active = "high"
+safe = "off"
+claims = [ { when = "dark", then = "on" } ]
+)");
+    const rig::RigFile file = rig::parse_rig(rig::read_file(rig));
+    ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+    const std::string db = folder / "h.db";
+    {
+        HistoryWriter writer(std::make_shared<bench::HistoryFile>(db, 9 * day), file.rig,
+                             rig::read_file(rig));
+        const Outcome none = desk::zorilla("history " + db);
+        EXPECT_TRUE(has(none.out, "nothing of it has come yet")) << none.out << none.err;
+        EXPECT_FALSE(has(none.out, "1970")) << none.out;
+        writer.begin(10 * day, 0, true);
+        for (int64_t clock = 0; clock < 600'000; clock += 1000)
+            writer.row((clock > 300'000 ? 9 : 10) * day + clock, clock,
+                       clock % 2000 == 0 ? "100" : "900");
+    }
+    const Outcome judged = desk::zorilla("history " + db + " --from 1970-01-09 --promises");
+    EXPECT_EQ(judged.status, 0) << judged.out << judged.err;
+    EXPECT_TRUE(has(judged.out, "600 rows were judged")) << judged.out;
+    EXPECT_TRUE(has(judged.out, "never lamp and not dark")) << judged.out;
 }
 
 TEST(History, compares_days_with_the_error_of_so_few) {

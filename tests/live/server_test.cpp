@@ -54,6 +54,8 @@ TEST(WebServer, lets_nobody_command_who_has_no_session_or_comes_from_another_sit
     EXPECT_EQ(post(good, "no JSON"), 400);
     EXPECT_EQ(post(good, R"({"command":"set air_on on\nset lamp_on on"})"), 400);
     EXPECT_EQ(post(good, R"({"command":"set fan on"})"), 409);
+    EXPECT_EQ(post(good, R"({"command":"clear air_on now"})"), 409);
+    EXPECT_EQ(post(good, R"({"command":"header"})"), 200);
     // None of these has come to the device.
     EXPECT_FALSE(has(client.Get("/api/devices/hen_house")->body, R"("is":"100 %")"));
     EXPECT_EQ(post(with("Origin", fmt::format("http://127.0.0.1:{}", page.port())), on), 200);

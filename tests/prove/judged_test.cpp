@@ -96,7 +96,7 @@ TEST(Run, finds_broken_what_check_writes_as_a_counter_example) {
                 check.out.substr(line + 3, check.out.find(": ", line) - line - 3);
             const desk::Outcome run = desk::zorilla(fmt::format("run {} --trace {}", path, trace));
             EXPECT_EQ(run.status, 1) << run.out << run.err;
-            const size_t judged = run.out.find("never " + never + " ");
+            const size_t judged = run.out.find("never " + never + "  ");
             ASSERT_NE(judged, std::string::npos) << never << "\n" << run.out;
             const std::string verdict = run.out.substr(judged, run.out.find('\n', judged) - judged);
             EXPECT_EQ(verdict.find("kept"), std::string::npos) << verdict << "\n" << check.out;

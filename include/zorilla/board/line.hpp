@@ -131,6 +131,8 @@ class Command {
         thousandths = negative ? -out : out;
         return past(at);
     }
+    /// Whether this word is all that there still is.
+    bool is_only(ProgramText word) { return is(word) && ends(); }
     /// Whether there is nothing more.
     bool ends() const { return *next_ == '\0'; }
 
@@ -154,14 +156,19 @@ class LineInput {
     /// "on", "off", or a number (of percent, with or without "%"); then "for 90 s" (or min, or h)
     /// or nothing.
     [[gnu::noinline]] Answer set(Command& command, Instant now) {
+        const bool is_switch = largest_ == 1;
         int32_t value = 0;
-        if (command.is(ZORILLA_TEXT("on")))
+        if (command.is(ZORILLA_TEXT("on"))) {
             value = full();
-        else if (!command.is(ZORILLA_TEXT("off")) && !command.number(value))
-            return Answer::no_value;
-        if (value < 0 || value > full())
+        } else if (!command.is(ZORILLA_TEXT("off"))) {
+            if (!command.number(value))
+                return Answer::no_value;
+            if (!is_switch)
+                command.is(ZORILLA_TEXT("%"));
+        }
+        // A switch is on or off, and nothing between.
+        if (value < 0 || value > full() || (is_switch && value != 0 && value != full()))
             return Answer::too_much;
-        command.is(ZORILLA_TEXT("%"));
         int32_t time = longest_.thousandths();
         if (!command.ends()) {
             if (!command.is(ZORILLA_TEXT("for")) || !command.number(time) || time <= 0)
@@ -169,14 +176,15 @@ class LineInput {
             const int32_t unit = command.is(ZORILLA_TEXT("h"))     ? 3600
                                  : command.is(ZORILLA_TEXT("min")) ? 60
                                                                    : 1;
-            command.is(ZORILLA_TEXT("s"));
+            if (unit == 1)
+                command.is(ZORILLA_TEXT("s"));
             if (!command.ends())
                 return Answer::no_time;
             if (time > longest_.thousandths() / unit)
                 return Answer::too_much;
             time *= unit;
         }
-        code_ = static_cast<uint16_t>(largest_ == 1 ? (value != 0 ? 1 : 0) : value / 100);
+        code_ = static_cast<uint16_t>(is_switch ? (value != 0 ? 1 : 0) : value / 100);
         for_ = Duration::from_thousandths(time);
         since_ = now;
         is_set_ = true;

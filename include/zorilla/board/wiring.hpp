@@ -90,6 +90,12 @@ template <class Board, class... Roles> class Wiring {
         return true;
     }
 
+    /// The next pass is due now, and each from there on: of a device that was busy with something
+    /// else.
+    [[gnu::always_inline]] static void restarts() {
+        next_ = static_cast<uint16_t>(now().milliseconds());
+    }
+
     template <class Role> [[gnu::always_inline]] static auto read() {
         static_assert(has<Role>, "this role is not among those of the Wiring");
         return Hub::template read<Role>();
