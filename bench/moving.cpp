@@ -35,10 +35,9 @@ int scarcity(PinWay way) {
 class Planner {
   public:
     /// \param reserved  pins that the chip gives to its line or reference
-    Planner(const ChipFacts& to, std::vector<PinUse> uses, const ChipFacts& from,
-            const std::vector<const char*>& reserved)
-        : to_(to), from_(from), uses_(std::move(uses)), used_(to.pin_count),
-          owners_(to.timer_count), found_(uses_.size()) {
+    Planner(const ChipFacts& to, std::vector<PinUse> uses, const std::vector<const char*>& reserved)
+        : to_(to), uses_(std::move(uses)), used_(to.pin_count), owners_(to.timer_count),
+          found_(uses_.size()) {
         for (size_t pin = 0; pin < to.pin_count; ++pin)
             used_[pin] = to.pins[pin].taken != nullptr;
         for (const char* pin : reserved)
@@ -101,10 +100,9 @@ class Planner {
         const auto name_of = [&use](const PinFacts& pin) {
             return use.way == PinWay::analogue ? rig::one_name_of(pin) : std::string(pin.name);
         };
-        const std::string before = name_of(from_.pins[use.pin]);
         const auto worth = [&](size_t pin) {
             const PinFacts& facts = to_.pins[pin];
-            if (name_of(facts) == before)
+            if (name_of(facts) == use.name)
                 return -1;
             const bool takes_timer = !is_made_by_timer(use.way) && facts.timer >= 0 &&
                                      !owners_[static_cast<size_t>(facts.timer)] &&
@@ -142,7 +140,7 @@ class Planner {
         return false;
     }
 
-    const ChipFacts &to_, &from_;
+    const ChipFacts& to_;
     std::vector<PinUse> uses_;
     static constexpr int most_tries = 20'000;
     std::vector<bool> used_, taken_before_;
@@ -186,9 +184,8 @@ class Codes {
     int bits_;
 };
 
-void move_codes(const rig::Rig& rig, RigText& edits, const ChipFacts& from, const ChipFacts& to,
-                Move& out) {
-    const int bits = to.converter_bits - from.converter_bits;
+void move_codes(const rig::Rig& rig, RigText& edits, const ChipFacts& to, Move& out) {
+    const int bits = to.converter_bits - rig.converter_bits;
     if (bits == 0)
         return;
     const rig::Node* senses = rig.written.get("sense");
@@ -206,9 +203,10 @@ void move_codes(const rig::Rig& rig, RigText& edits, const ChipFacts& from, cons
                 codes.scale(pair[0]);
         if (codes.count > 0)
             out.to_do.push_back(
-                {sense.name, fmt::format("its codes were measured with {} bits at {}; they are "
-                                         "scaled, but measure them anew",
-                                         from.converter_bits, rig::volts_of(from.supply))});
+                {sense.name,
+                 fmt::format("its codes were measured with {} bits; they are scaled, but "
+                             "measure them anew",
+                             rig.converter_bits)});
     }
     Codes counts(edits, bits);
     counts.scale_counts(rig.written);
@@ -329,7 +327,7 @@ std::vector<const char*> reserved_of(const rig::Rig& rig, const ChipFacts& to) {
 
 Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& to) {
     Move out;
-    const ChipFacts& from = *file.rig.chip_facts();
+    const ChipFacts* from = file.rig.chip_facts();
     std::vector<PinUse> uses;
     std::copy_if(file.pins.begin(), file.pins.end(), std::back_inserter(uses),
                  [](const PinUse& use) { return !use.given; });
@@ -343,7 +341,7 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
                             sense.name, to.name);
             return out;
         }
-    Planner planner(to, uses, from, reserved_of(file.rig, to));
+    Planner planner(to, uses, reserved_of(file.rig, to));
     if (!planner.plan()) {
         out.problem = planner.why();
         return out;
@@ -351,11 +349,10 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
     RigText edits(text);
     move_board(file.rig, edits, to, out);
     for (size_t i = 0; i < uses.size(); ++i) {
-        const PinFacts& before = from.pins[uses[i].pin];
         const PinFacts& after = to.pins[planner.pins()[i]];
-        const bool analogue = uses[i].way == PinWay::analogue;
-        const std::string now = analogue ? rig::one_name_of(after) : std::string(after.name);
-        const std::string was = analogue ? rig::one_name_of(before) : std::string(before.name);
+        const std::string now =
+            uses[i].way == PinWay::analogue ? rig::one_name_of(after) : std::string(after.name);
+        const std::string& was = uses[i].name;
         if (now == was) {
             out.pins.push_back({name_of(uses[i].table), was + " stays"});
             continue;
@@ -363,8 +360,14 @@ Move move_of(const rig::RigFile& file, std::string_view text, const ChipFacts& t
         out.pins.push_back({name_of(uses[i].table), fmt::format("{} becomes {}", was, now)});
         edits.replace(rig::Node::text(was, uses[i].place), fmt::format("\"{}\"", now));
     }
-    move_codes(file.rig, edits, from, to, out);
-    move_voltages(file.rig, edits, from, to, out);
+    move_codes(file.rig, edits, to, out);
+    if (from != nullptr)
+        move_voltages(file.rig, edits, *from, to, out);
+    else
+        out.to_do.push_back({"all", fmt::format("the {} runs on {}: see that each \"supply\" and "
+                                                "\"reference\" is so, and that no part gives a "
+                                                "pin more",
+                                                to.title, rig::volts_of(to.supply))});
     out.text = edits.text();
     return out;
 }

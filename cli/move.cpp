@@ -37,13 +37,18 @@ void print_changes(Page& page, const bench::Move& move) {
     part("For you to see to", move.to_do);
 }
 
+/// Whether all that is wrong with it is its plan of pins, which becomes another one.
+bool can_be_moved(const rig::RigFile& file) {
+    return std::all_of(file.mistakes.begin(), file.mistakes.end(),
+                       [](const rig::Mistake& mistake) { return mistake.is_of_pins; });
+}
+
 Status move(const MoveOptions& options, Page& page) {
     const rig::RigFile file = rig::load_rig(options.rig);
-    if (!file.mistakes.empty()) {
+    if (!can_be_moved(file)) {
         print_mistakes(options.rig, file.mistakes);
         return bad_input;
     }
-    known_chip(options.rig, file.rig);
     const ChipFacts& to = *rig::chip_named(options.board);
     const bench::Move move = bench::move_of(file, rig::read_file(options.rig), to);
     if (!move.problem.empty()) {
@@ -92,14 +97,17 @@ Status move(const MoveOptions& options, Page& page) {
 bool print_move(Page& page, const std::string& path, const rig::RigFile& file,
                 const std::string& board) {
     const ChipFacts& to = *rig::chip_named(board);
-    known_chip(path, file.rig);
+    if (!can_be_moved(file))
+        return false;
     page.line("");
-    if (file.rig.chip == to.name) {
+    if (file.rig.chip == to.name && file.mistakes.empty()) {
         page.line(fmt::format("It is for the {} already.", to.title));
         return true;
     }
     const bench::Move move = bench::move_of(file, rig::read_file(path), to);
-    page.line(page.bold(fmt::format("To move it to {}", rig::with_clock(to))));
+    page.line(page.bold(file.rig.chip == to.name
+                            ? fmt::format("Pins that fit, of {}", rig::with_clock(to))
+                            : fmt::format("To move it to {}", rig::with_clock(to))));
     if (!move.problem.empty()) {
         page.line("  it does not fit: " + move.problem);
         return false;

@@ -51,9 +51,10 @@ void Findings::claim_pin(Place at, const std::string& pin, const std::string& wr
     const auto [used, fresh] =
         pins_.emplace(pin, at.line == 0 ? table : fmt::format("{} in line {}", table, at.line));
     if (!fresh)
-        add(at,
-            fmt::format("the pin {} is already used by {}; give one of them another pin",
-                        pin == written ? pin : fmt::format("{} ({})", written, pin), used->second));
+        add_of_pins(at,
+                    fmt::format("the pin {} is already used by {}; give one of them another pin",
+                                pin == written ? pin : fmt::format("{} ({})", written, pin),
+                                used->second));
 }
 
 std::vector<Mistake> Findings::sorted(std::vector<Mistake> all) {

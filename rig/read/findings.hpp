@@ -19,19 +19,23 @@ struct Mistake {
     uint32_t line = 0;
     uint32_t column = 0;
     std::string text;
+    bool is_of_pins = false; ///< another plan of pins would mend it
 };
 
 /// Collects mistakes, and knows who uses which name and pin.
 class Findings {
   public:
     void add(Place at, std::string text) {
-        mistakes_.push_back({at.line, at.column, std::move(text)});
+        mistakes_.push_back({at.line, at.column, std::move(text), false});
     }
     void add(const Node& at, std::string text) { add(at.place(), std::move(text)); }
+    void add_of_pins(Place at, std::string text) {
+        mistakes_.push_back({at.line, at.column, std::move(text), true});
+    }
     void add(const Key& at, std::string text) { add(at.place, std::move(text)); }
     /// What may be meant, but seldom is.
     void warn(const Node& at, std::string text) {
-        warnings_.push_back({at.place().line, at.place().column, std::move(text)});
+        warnings_.push_back({at.place().line, at.place().column, std::move(text), false});
     }
 
     size_t count() const { return mistakes_.size(); }

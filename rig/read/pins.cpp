@@ -34,20 +34,20 @@ std::string_view words_of(PinWay way) {
 void PinPlan::claim(const ChipFacts* chip, const Node& node, PinWay way, const std::string& table,
                     Findings& findings) {
     const std::string& text = *node.as_text();
+    chip_ = chip;
+    const auto pin = chip == nullptr ? std::nullopt : pin_of(*chip, text, way);
+    uses_.push_back({node.place(), pin, table, way, text});
     if (chip == nullptr)
         return findings.claim_pin(node, text, text, table);
-    chip_ = chip;
-    const auto pin = pin_of(*chip, text, way);
     if (!pin)
-        return findings.add(
-            node,
+        return findings.add_of_pins(
+            node.place(),
             fmt::format("the {} has no {} pin \"{}\"; write {}", chip->name,
                         way == PinWay::analogue ? "analogue"
                         : way == PinWay::level  ? "output"
                                                 : "digital",
                         text, way == PinWay::analogue ? chip->analogue_pins : chip->digital_pins));
     findings.claim_pin(node, one_name_of(chip->pins[*pin]), text, table);
-    uses_.push_back({node.place(), *pin, table, way});
 }
 
 void PinPlan::give(const ChipFacts& chip, Place place, const char* pin, PinWay way,
@@ -55,7 +55,7 @@ void PinPlan::give(const ChipFacts& chip, Place place, const char* pin, PinWay w
     chip_ = &chip;
     const PinFacts& facts = *pin_named(chip, pin);
     findings.claim_pin(place, one_name_of(facts), pin, table);
-    uses_.push_back({place, static_cast<size_t>(&facts - chip.pins), table, way, true});
+    uses_.push_back({place, static_cast<size_t>(&facts - chip.pins), table, way, pin, true});
 }
 
 void PinPlan::use(const std::string& table, PinWay way) {
@@ -66,7 +66,7 @@ void PinPlan::use(const std::string& table, PinWay way) {
 
 /// What keeps a pin from being used so, up to the pin that would do; empty if nothing does.
 std::string PinPlan::problem_of(const Use& use, const Owners& owners) const {
-    const PinFacts& pin = chip_->pins[use.pin];
+    const PinFacts& pin = chip_->pins[*use.pin];
     if (pin.taken != nullptr)
         return fmt::format("{} {}", pin.name, pin.taken);
     if (use.way == PinWay::edges && pin.edges < 0)
@@ -91,13 +91,13 @@ std::string PinPlan::problem_of(const Use& use, const Owners& owners) const {
         go_together(owner->way, use.way))
         return {};
     return fmt::format("{}, but {} on {} takes that for {}", wants, owner->table,
-                       chip_->pins[owner->pin].name, words_of(owner->way));
+                       chip_->pins[*owner->pin].name, words_of(owner->way));
 }
 
 std::string PinPlan::another(const Use& use) {
     const auto fits = [&](size_t pin, const Owners& owners) {
         return !offered_[pin] && chip_->pins[pin].name[0] != 'A' &&
-               problem_of({{}, pin, {}, use.way}, owners).empty();
+               problem_of({{}, pin, {}, use.way, {}}, owners).empty();
     };
     const auto user_of = [this](size_t pin) {
         return std::find_if(uses_.begin(), uses_.end(),
@@ -107,7 +107,7 @@ std::string PinPlan::another(const Use& use) {
         const PinFacts& facts = chip_->pins[pin];
         offered_[pin] = true;
         if (is_made_by_timer(use.way) && !planned_[static_cast<size_t>(facts.timer)])
-            planned_[static_cast<size_t>(facts.timer)] = {use.place, pin, use.table, use.way};
+            planned_[static_cast<size_t>(facts.timer)] = {use.place, pin, use.table, use.way, {}};
         return fmt::format("; {} would do", facts.name);
     };
     // Pins of timers are the last to be given away to what needs none.
@@ -137,18 +137,20 @@ void PinPlan::finish(Findings& findings) {
     owners_.assign(chip_->timer_count, std::nullopt);
     offered_.assign(chip_->pin_count, false);
     for (const Use& use : uses_)
-        if (use.way == PinWay::line)
-            owners_[static_cast<size_t>(chip_->pins[use.pin].timer)] = use;
+        if (use.pin && use.way == PinWay::line)
+            owners_[static_cast<size_t>(chip_->pins[*use.pin].timer)] = use;
     // What can be made by the fewest timers has them first.
     for (const bool servos : {true, false})
         for (const Use& use : uses_)
-            if (is_made_by_timer(use.way) && use.way != PinWay::line &&
+            if (use.pin && is_made_by_timer(use.way) && use.way != PinWay::line &&
                 (use.way == PinWay::servo) == servos && problem_of(use, owners_).empty())
-                owners_[static_cast<size_t>(chip_->pins[use.pin].timer)] = use;
+                owners_[static_cast<size_t>(chip_->pins[*use.pin].timer)] = use;
     planned_ = owners_;
     for (const Use& use : uses_)
-        if (const std::string problem = problem_of(use, owners_); !problem.empty())
-            findings.add(use.place, problem + another(use));
+        if (!use.pin)
+            continue;
+        else if (const std::string problem = problem_of(use, owners_); !problem.empty())
+            findings.add_of_pins(use.place, problem + another(use));
 }
 
 } // namespace zorilla::rig

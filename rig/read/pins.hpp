@@ -17,9 +17,10 @@ namespace zorilla::rig {
 /// A pin in use.
 struct PinUse {
     Place place; ///< where the file names it; line 0: nowhere, the chip takes it by itself
-    size_t pin;  ///< among those of the chip
+    std::optional<size_t> pin; ///< among those of the chip; none if it has no such pin
     std::string table;
     PinWay way;
+    std::string name;   ///< as the file has it
     bool given = false; ///< not named by the file: the chip's own line or reference is there
 };
 

@@ -108,4 +108,17 @@ TEST(Budget, of_a_device_with_one_sensor_or_two_is_as_close_as_that_of_a_large_o
     EXPECT_EQ(built, taken.size());
 }
 
+TEST(Budget, knows_what_each_block_costs) {
+    for (const uint32_t seed : {1U, 2U, 3U, 4U}) {
+        chip_rig::Maker maker(
+            chip_rig::sections_of(rig::read_file(ZORILLA_SOURCE "/tests/desk/every_part.toml")),
+            seed, true);
+        for (int i = 0; i < 100; ++i)
+            if (const std::string text = maker.text(); !text.empty()) {
+                const bench::Budget is = bench::budget_of(rig::parse_rig(text).rig);
+                ASSERT_TRUE(is.unknown.empty()) << is.unknown.front() << "\n" << text;
+            }
+    }
+}
+
 } // namespace
