@@ -296,7 +296,7 @@ TEST(Atmega2560, each_of_its_lines_sends_and_hears) {
             chip.run_for(1);
         }
         chip.run_for(300);
-        EXPECT_TRUE(has(chip.serial(), "\nok ")) << number << chip.serial();
+        EXPECT_TRUE(has("\n" + chip.serial(), "\nok ")) << number << chip.serial();
     }
 }
 
