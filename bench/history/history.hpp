@@ -47,6 +47,7 @@ struct Stretch {
     bool whole = false;          ///< it begins with the device's first pass
     int64_t first = 0, last = 0; ///< of the device's clock
     Utc begin = 0, end = 0;
+    Utc earliest = 0, latest = 0; ///< other than these where the desk's clock was set back
     int64_t rows = 0;
 };
 
@@ -55,6 +56,9 @@ class ClockMap {
   public:
     explicit ClockMap(std::vector<std::pair<int64_t, Utc>> points) : points_(std::move(points)) {}
     Utc at(int64_t clock) const;
+    /// The first and the last moment up to one of the clock: where the desk's clock was set back,
+    /// neither need be at an end.
+    std::pair<Utc, Utc> reach(int64_t to) const;
 
   private:
     std::vector<std::pair<int64_t, Utc>> points_; ///< in order of the clock

@@ -12,6 +12,7 @@
 #include <cstdio>
 #include <ctime>
 #include <filesystem>
+#include <tuple>
 
 namespace zorilla::bench {
 
@@ -91,9 +92,11 @@ std::vector<KnownDevice> History::devices() {
         device.events = all.getColumn(6).getInt64();
         const std::vector<Stretch> stretches = this->stretches(device.id, 0, INT64_MAX);
         if (!stretches.empty()) {
-            device.first = stretches.front().begin;
-            for (const Stretch& stretch : stretches)
-                device.last = std::max(device.last, stretch.end);
+            device.first = INT64_MAX;
+            for (const Stretch& stretch : stretches) {
+                device.first = std::min(device.first, stretch.earliest);
+                device.last = std::max(device.last, stretch.latest);
+            }
         }
         out.push_back(std::move(device));
     }
@@ -104,9 +107,8 @@ std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
     Statement all(*db_,
                   "SELECT stretch.id, whole, begin, min(sent.clock), max(sent.clock), "
                   "count(sent.clock) FROM stretch LEFT JOIN sent ON sent.stretch = stretch.id "
-                  "WHERE device = ? AND begin < ? GROUP BY stretch.id ORDER BY begin");
+                  "WHERE device = ? GROUP BY stretch.id ORDER BY begin");
     all.bind(1, device);
-    all.bind(2, to);
     std::vector<Stretch> out;
     while (all.executeStep()) {
         Stretch stretch;
@@ -116,8 +118,10 @@ std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
         stretch.first = all.getColumn(3).getInt64();
         stretch.last = all.getColumn(4).getInt64();
         stretch.rows = all.getColumn(5).getInt64();
-        stretch.end = clock_of(stretch.id).at(stretch.last);
-        if (stretch.rows > 0 && stretch.end >= from)
+        const ClockMap map = clock_of(stretch.id);
+        stretch.end = map.at(stretch.last);
+        std::tie(stretch.earliest, stretch.latest) = map.reach(stretch.last);
+        if (stretch.rows > 0 && stretch.latest >= from && stretch.earliest < to)
             out.push_back(stretch);
     }
     return out;
@@ -142,6 +146,13 @@ Utc ClockMap::at(int64_t clock) const {
     return then + static_cast<int64_t>(static_cast<double>(next->second - then) *
                                        static_cast<double>(clock - before) /
                                        static_cast<double>(next->first - before));
+}
+
+std::pair<Utc, Utc> ClockMap::reach(int64_t to) const {
+    std::pair<Utc, Utc> out(at(to), at(to));
+    for (const auto& [clock, utc] : points_)
+        out = {std::min(out.first, utc), std::max(out.second, utc)};
+    return out;
 }
 
 void History::rows(int64_t stretch, int64_t to,

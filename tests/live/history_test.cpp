@@ -285,7 +285,7 @@ claims = [ { when = "dark", then = "on" } ]
         writer.begin(10 * day, 0, true);
         for (int64_t clock = 0; clock < 600'000; clock += 1000)
             writer.row((clock > 300'000 ? 9 : 10) * day + clock, clock,
-                       clock % 2000 == 0 ? "100" : "900");
+                       clock % 2000 == 0 ? "100,1" : "900,0");
     }
     const Outcome judged = desk::zorilla("history " + db + " --from 1970-01-09 --promises");
     EXPECT_EQ(judged.status, 0) << judged.out << judged.err;
