@@ -110,8 +110,7 @@ class Damage {
         "';--",
         "\\u0007",
         "\\u202e",
-        "name that is longer than sixty-four characters, which nobody needs "
-        "or should be able to have",
+        "a name that is longer than sixty-four characters, which nobody needs",
         "Stall für Hühner",
         "a\\tb",
         "//",
