@@ -115,7 +115,7 @@ void list(bench::History& history, const HistoryOptions& options, Page& page) {
     for (const bench::KnownDevice& device : devices) {
         page.line();
         page.line(fmt::format("{} ({:08x})", page.bold(device.name), device.number));
-        if (device.rows == 0 && device.events == 0) {
+        if (device.rows == 0) {
             page.line("  nothing of it has come yet");
             continue;
         }
@@ -280,7 +280,7 @@ Status history(const HistoryOptions& options, Page& page) {
     if (!asks)
         list(history, options, page);
     const bench::KnownDevice& device = chosen_device(devices, options);
-    if (device.rows == 0 && device.events == 0) {
+    if (device.rows == 0) {
         if (asks)
             throw InputError(
                 fmt::format("{}: nothing has come of {} yet", options.path, device.name));
