@@ -2,6 +2,7 @@
 // What the commands that try a rig in a world share.
 #include "cli/worlds.hpp"
 
+#include "bench/world/presses.hpp"
 #include "rig/text/files.hpp"
 #include "rig/text/text.hpp"
 
@@ -105,6 +106,14 @@ bench::AroundPlan around_plan(const WorldOptions& options, const Meeting& meetin
     bench::AroundPlan out;
     out.every = time_option("--pass", options.every, "1 s");
     tell_repeated_echoes(options.rig, *meeting.device, out.every);
+    for (const bench::ShortPress& press : bench::short_presses(*meeting.wiring, out.every))
+        message(fmt::format("{}: {} is pressed for {}, and with a pass every {} that may go by "
+                            "unseen, as on a chip; {}",
+                            options.world, press.sensor, rig::span_to_text(press.lasts),
+                            rig::span_to_text(out.every),
+                            press.seen_with > 0 ? fmt::format("--pass \"{}\" sees each press",
+                                                              rig::span_to_text(press.seen_with))
+                                                : "its \"debounce\" is longer than that"));
     out.seed = options.seed;
     for (const std::string& text : options.faults)
         out.faults.push_back(fault_of_text(text));

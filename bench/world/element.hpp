@@ -67,6 +67,8 @@ class Element {
     /// What comes by itself and at once, such as a hand on a button.
     /// \return  until when that stays, in seconds since the world began
     virtual double happen(const Moment&, double* /*values*/) const { return for_ever; }
+    /// How long what comes at once lasts each time, in seconds; 0 where nothing does.
+    virtual double lasts() const { return 0; }
     /// Where what is looked at is as warm and as damp as something: values of the world.
     struct Climate {
         uint32_t warm = 0;
@@ -172,7 +174,8 @@ class Schedule {
         out.length_ = length;
         return out;
     }
-    uint64_t stream = 0; ///< tells its chances from those of others
+    double length() const { return length_; } ///< s
+    uint64_t stream = 0;                      ///< tells its chances from those of others
 
   private:
     struct Entry {

@@ -75,6 +75,7 @@ class People : public Element {
         values[value] = when_.at(now, until) ? 1 : 0;
         return until;
     }
+    double lasts() const override { return when_.length(); }
 
   private:
     Schedule when_;

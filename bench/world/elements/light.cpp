@@ -54,6 +54,8 @@ class Light : public Element {
         };
         clouds_ = share("clouds", 0.5);
         reaches_ = share("reaches", 1);
+        if (keys.find("under") != nullptr)
+            under_ = scope.element(keys, "under", "weather", "whose wet days are overcast");
         if (const auto night = keys.quantity("night", Kind::light, "0.1 lx"))
             night_ = rig::in_formulas(*night, Kind::light);
         lamps_ = actings(keys, "lamps", "adds", Kind::light, scope);
@@ -67,8 +69,10 @@ class Light : public Element {
         // Clouds that come and go within hours, over and under their usual share.
         const double wave = 0.5 * smooth_chance(now.seed, stream_, hours / 3, 0) +
                             0.25 * smooth_chance(now.seed, stream_ + 1, hours * 2, 0);
-        const double covered =
+        double covered =
             clouds_ <= 0 || clouds_ >= 1 ? clouds_ : std::clamp(clouds_ + 0.6 * wave, 0.0, 1.0);
+        if (under_ != nullptr) // weather stands before light, and is as it is now
+            covered += values[under_->value + 3] / 100 * (1 - covered);
         values[value + 1] = night_ + reaches_ * (clear + covered * (overcast - clear));
     }
     bool tell(const double*, double* values) const override {
@@ -78,7 +82,8 @@ class Light : public Element {
 
   private:
     double latitude_ = 0, clouds_ = 0.5, reaches_ = 1, night_ = 0.05;
-    std::vector<Acting> lamps_; ///< lx
+    const Element* under_ = nullptr; ///< a weather
+    std::vector<Acting> lamps_;      ///< lx
     uint64_t stream_ = 0;
 };
 
@@ -89,6 +94,7 @@ ElementKind light_element() {
             "Light where the sensor is: day and season, clouds, lamps.",
             {{"latitude", "48.1"},
              {"clouds", "\"50 %\""},
+             {"under", "\"outside\""},
              {"reaches", "\"4 %\""},
              {"night", "\"0.1 lx\""},
              {"lamps", "[ { by = \"dusk_lamp\", adds = \"40 lx\" } ]"}},

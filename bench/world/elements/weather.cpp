@@ -1,5 +1,5 @@
 // SPDX-License-Identifier: MIT
-// The weather: a curve of the day, days that differ, the seasons; or a recorded file.
+// The weather: a curve of the day, days that differ, wet days, the seasons; or a recorded file.
 #include "bench/samples.hpp"
 #include "bench/world/elements/elements.hpp"
 #include "rig/text/files.hpp"
@@ -17,14 +17,26 @@ namespace {
 
 constexpr double day = 86'400;
 
+/// Where a normal number lies below with this chance, by halving.
+double normal_below(double chance) {
+    double low = -8, high = 8;
+    while (high - low > 1e-9) {
+        const double middle = (low + high) / 2;
+        (0.5 * std::erfc(-middle / std::sqrt(2.0)) < chance ? low : high) = middle;
+    }
+    return low;
+}
+
 /// A cosine over the day, moved by how much days differ and by the season. The water in a cubic
-/// metre of outside air stays the same over the day.
+/// metre of outside air stays the same over the day. A wet day is damp and, without the sun, warms
+/// up by half as much.
 class Weather : public Element {
   public:
     std::vector<WorldValue> values() const override {
         return {{name, Kind::temperature},
                 {name + ".humidity", Kind::humidity},
-                {name + ".vapour", Kind::absolute_humidity}};
+                {name + ".vapour", Kind::absolute_humidity},
+                {name + ".wet", Kind::percentage}};
     }
 
     std::optional<Climate> climate() const override { return Climate{value, value + 1}; }
@@ -43,13 +55,25 @@ class Weather : public Element {
             alike_ = std::exp(-86'400e3 / *spell);
         season_ = degrees("summer_warmer", Kind::temperature_difference, "18 K").value_or(0);
         humidity_ = degrees("humidity", Kind::humidity, "80 %RH").value_or(80);
+        if (const auto wet = keys.quantity("wet_days", Kind::percentage, "40 %");
+            wet && keys.expect(*wet >= 0 && *wet < 100'000, "wet_days", "from 0 to below 100 %"))
+            wet_ = rig::in_formulas(*wet, Kind::percentage) / 100;
+        wet_from_ = normal_below(1 - wet_);
         stream_ = stream_of(name);
+        wet_stream_ = stream_of(name + ".wet");
         const auto file = keys.text("file", "november.csv");
         if (file) {
             if (coldest || warmest)
                 keys.complain(fmt::format("{} takes its weather from a file, or from \"coldest\" "
                                           "and \"warmest\"; not from both",
                                           keys.label()));
+            for (const char* key :
+                 {"coldest_at", "days_differ", "spell", "summer_warmer", "wet_days"})
+                if (keys.table().get(key) != nullptr)
+                    scope.findings->add(*keys.table().get(key),
+                                        fmt::format("\"{}\" is of days that are made up; {} takes "
+                                                    "its weather from a file: leave it out",
+                                                    key, keys.label()));
             return load(keys, scope, *file);
         }
         if (!coldest || !warmest) {
@@ -71,9 +95,13 @@ class Weather : public Element {
         // The warmest days come a month after the longest one.
         const double mean = mean_ + (season_ == 0 ? 0 : season_of(now.day_of_year)) +
                             (differ_ == 0 ? 0 : differ_ * differs(now));
-        const double celsius = mean - swing_ * std::cos(2 * pi * (hour - coldest_at_) / day);
+        const double wet = wet_ == 0 ? 0 : wetness(now);
+        const double celsius =
+            mean - (1 - wet / 2) * swing_ * std::cos(2 * pi * (hour - coldest_at_) / day);
+        const double damp = humidity_ + wet * std::max(wet_humidity - humidity_, 0.0);
         set(values, celsius,
-            std::min(humidity_ / 100 * saturated_vapour(mean), saturated_vapour(celsius)));
+            std::min(damp / 100 * saturated_vapour(mean), saturated_vapour(celsius)));
+        values[value + 3] = 100 * wet;
     }
 
   private:
@@ -82,6 +110,12 @@ class Weather : public Element {
     };
     double differs(const Moment& now) const {
         return smooth_chance(now.seed, stream_, now.of_day / day, alike_);
+    }
+    static constexpr double wet_humidity = 95; ///< %RH at the mean temperature
+    /// From 0, bright, to 1, wet, and above a half in the share of time that the file says.
+    double wetness(const Moment& now) const {
+        const double is = smooth_chance(now.seed, wet_stream_, now.of_day / day, alike_);
+        return std::clamp(0.5 + (is - wet_from_) / 0.3, 0.0, 1.0);
     }
     /// Apart from what the season was on the day that the file speaks of: January.
     double season_of(double of_year) const {
@@ -147,9 +181,10 @@ class Weather : public Element {
     }
 
     double mean_ = 0, swing_ = 0, coldest_at_ = 5 * 3600, differ_ = 0, season_ = 0, humidity_ = 80;
+    double wet_ = 0, wet_from_ = 0; ///< a share, and from which normal number on it is wet
     double alike_ =
         std::exp(-1.0 / 3); ///< a day and the next: a spell of weather lasts for three days
-    uint64_t stream_ = 0;
+    uint64_t stream_ = 0, wet_stream_ = 0;
     std::vector<Row> rows_;
 };
 
@@ -164,6 +199,7 @@ ElementKind weather_element() {
              {"days_differ", "\"2 K\""},
              {"spell", "\"3 d\""},
              {"summer_warmer", "\"18 K\""},
+             {"wet_days", "\"40 %\""},
              {"humidity", "\"80 %RH\""},
              {"file", "\"november.csv\""}},
             [] { return std::unique_ptr<Element>(std::make_unique<Weather>()); }};
