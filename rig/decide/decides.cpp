@@ -159,7 +159,6 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
     keys.allow(kind.keys);
     if (of && !scope.rig.sources[*of].kind_known) {
         // What is wrong with the sensor was said; here stands something that can be named.
-        out.stages = kind.gives == Gives::stage ? 16 : 0;
         return keys.ignore_the_rest();
     }
     DecideReader reader(scope, keys);

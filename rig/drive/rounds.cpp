@@ -27,8 +27,10 @@ void read_shutdown(Scope& scope, TableReader& keys) {
             name == nullptr ? std::nullopt : scope.output_number(std::string_view(*name), names);
         if (!number) {
             scope.findings.add(
-                node, fmt::format("there is no such output{}",
-                                  name == nullptr ? std::string() : suggestion(*name, names)));
+                node,
+                name == nullptr
+                    ? std::string("an output is named by a text, such as \"pump\"")
+                    : fmt::format("there is no [drive.{}]{}", *name, suggestion(*name, names)));
             continue;
         }
         if (std::find(out.order.begin(), out.order.end(), *number) != out.order.end()) {

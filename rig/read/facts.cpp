@@ -97,7 +97,12 @@ std::optional<size_t> Scope::find_plain(const FactText& text, std::string& probl
                              "{0} is a quantity, neither yes nor no; make a [decide.NAME] with of "
                              "= \"{0}\", or write lost({0})",
                              text.name);
-    return fail_fact(problem, "there is no [decide.{}]{}", text.name, suggestion(text.name, names));
+    if (!outputs_may_be_named)
+        return fail_fact(problem, "there is no [decide.{}]{}", text.name,
+                         suggestion(text.name, names));
+    output_number(text.name, names);
+    return fail_fact(problem, "there is no [drive.{0}] or [decide.{0}]{1}", text.name,
+                     suggestion(text.name, names));
 }
 std::optional<size_t> Scope::find_lost(const FactText& text, std::string& problem) {
     Names names;
@@ -144,11 +149,11 @@ std::optional<size_t> Scope::find_of_drive(const FactText& text, std::string& pr
 std::optional<size_t> Scope::find_full(const FactText& text, std::string& problem) {
     Names names;
     const auto drive = output_number(text.name, names);
-    if (!outputs_may_be_named || !drive)
-        return fail_fact(problem,
-                         drive ? "only \"never\" of [rig] may look at outputs. Name "
-                                 "what sets {}"
-                               : "there is no [drive.{}]",
+    if (!drive)
+        return fail_fact(problem, "there is no [drive.{}]{}", text.name,
+                         suggestion(text.name, names));
+    if (!outputs_may_be_named)
+        return fail_fact(problem, "only \"never\" of [rig] may look at outputs. Name what sets {}",
                          text.name);
     if (text.object != "full")
         return fail_fact(problem, "write {0} at full, or {0} alone for anything but off",
@@ -169,7 +174,8 @@ std::optional<size_t> Scope::find_of_decide(const FactText& text, std::string& p
             continue;
         if (locked)
             return fact_number({Fact::Kind::locked, i, 0, fmt::format("locked({})", text.name)});
-        const auto most = std::max<size_t>(decide.stages, 1);
+        // Of stages that could not be read any may be named: what is wrong has been said.
+        const size_t most = decide.stages == 0 ? 16 : decide.stages;
         const size_t stage = stage_number(text.object);
         if (stage < 1 || stage > most)
             return fail_fact(problem, "{} has the stages 1 to {}, not \"{}\"", text.name, most,

@@ -10,15 +10,36 @@
 
 namespace zorilla::rig {
 
-void Findings::take_back_missing(const std::string& table, std::string_view key) {
+namespace {
+
+bool says_it_is_missing(const Mistake& one, const std::string& table, std::string_view key) {
     const std::string begin = table + " needs ";
-    const std::string named = fmt::format("\"{}\"", key);
-    mistakes_.erase(std::remove_if(mistakes_.begin(), mistakes_.end(),
-                                   [&](const Mistake& one) {
-                                       return one.text.compare(0, begin.size(), begin) == 0 &&
-                                              one.text.find(named) != std::string::npos;
-                                   }),
-                    mistakes_.end());
+    return one.text.compare(0, begin.size(), begin) == 0 &&
+           one.text.find(fmt::format("\"{}\"", key)) != std::string::npos;
+}
+
+/// The name of which a mistake says that there is none, such as "there is no [sense.roost]"; empty
+/// of any other mistake.
+std::string name_not_there(const std::string& text) {
+    const std::string begin = "there is no [";
+    const size_t dot = text.find('.', begin.size()), end = text.find(']', begin.size());
+    return text.compare(0, begin.size(), begin) != 0 || end == std::string::npos || dot > end
+               ? std::string()
+               : text.substr(dot + 1, end - dot - 1);
+}
+
+} // namespace
+
+bool Findings::is_missing(const std::string& table, std::string_view key) const {
+    return std::any_of(mistakes_.begin(), mistakes_.end(),
+                       [&](const Mistake& one) { return says_it_is_missing(one, table, key); });
+}
+
+void Findings::take_back_missing(const std::string& table, std::string_view key) {
+    mistakes_.erase(
+        std::remove_if(mistakes_.begin(), mistakes_.end(),
+                       [&](const Mistake& one) { return says_it_is_missing(one, table, key); }),
+        mistakes_.end());
 }
 
 void Findings::claim_name(const Key& key, const std::string& table) {
@@ -62,6 +83,35 @@ std::vector<Mistake> Findings::sorted(std::vector<Mistake> all) {
         return std::tie(a.line, a.column, a.text) < std::tie(b.line, b.column, b.text);
     });
     return all;
+}
+
+std::vector<Mistake> Findings::told_once(std::vector<Mistake> all) {
+    std::vector<Mistake> out;
+    std::map<std::string, std::pair<size_t, std::vector<uint32_t>>> names;
+    for (Mistake& one : all) {
+        const std::string name = name_not_there(one.text);
+        const auto known = names.find(name);
+        if (!name.empty() && known != names.end()) {
+            known->second.second.push_back(one.line);
+            continue;
+        }
+        if (!name.empty())
+            names[name] = {out.size(), {}};
+        out.push_back(std::move(one));
+    }
+    for (const auto& [name, places] : names) {
+        const auto& [first, lines] = places;
+        for (size_t i = 0; i < lines.size(); ++i)
+            out[first].text += fmt::format("{}{}",
+                                           i > 0 && i + 1 == lines.size() ? " and "
+                                           : i > 0                        ? ", "
+                                           : lines.size() == 1            ? "; it is named in line "
+                                                               : "; it is named in lines ",
+                                           lines[i]);
+        if (!lines.empty())
+            out[first].text += " too";
+    }
+    return out;
 }
 
 } // namespace zorilla::rig

@@ -39,11 +39,14 @@ class Findings {
     }
 
     size_t count() const { return mistakes_.size(); }
+    /// Whether it has been said that a table lacks a key.
+    bool is_missing(const std::string& table, std::string_view key) const;
     /// Takes back that a table lacks a key, since it has it under a mistyped name.
     void take_back_missing(const std::string& table, std::string_view key);
 
-    /// In the order of their lines.
-    std::vector<Mistake> sorted() { return sorted(std::move(mistakes_)); }
+    /// In the order of their lines. A name that is not there is told once, with all lines that have
+    /// it: it is one mistake.
+    std::vector<Mistake> sorted() { return told_once(sorted(std::move(mistakes_))); }
     std::vector<Mistake> sorted_warnings() { return sorted(std::move(warnings_)); }
 
     void claim_name(const Key& key, const std::string& table);
@@ -57,6 +60,7 @@ class Findings {
 
   private:
     static std::vector<Mistake> sorted(std::vector<Mistake> all);
+    static std::vector<Mistake> told_once(std::vector<Mistake> all);
 
     std::vector<Mistake> mistakes_;
     std::vector<Mistake> warnings_;

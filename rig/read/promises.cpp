@@ -39,8 +39,8 @@ class PromiseReader {
             if (scope_.rig.sources[i].name == *name && scope_.rig.sources[i].kind != Kind::truth)
                 return range(i);
         scope_.findings.add(*keys_.table().get("of"),
-                            fmt::format("there is no reading and no output \"{}\"{}", *name,
-                                        suggestion(*name, names)));
+                            fmt::format("there is no [sense.{0}], [derive.{0}] or [drive.{0}]{1}",
+                                        *name, suggestion(*name, names)));
         return false;
     }
 

@@ -235,15 +235,37 @@ bool TableReader::expect(bool fine, std::string_view key, std::string_view must)
 void TableReader::finish() {
     if (ignores_)
         return;
-    for (const Key& key : table_.keys()) {
-        const std::string& word = key.text;
-        if (std::find(known_.begin(), known_.end(), word) != known_.end())
-            continue;
-        const std::string near = suggestion(word, known_);
-        findings_.take_back_missing(label_, nearest(word, known_));
-        findings_.add(key, fmt::format("unknown key \"{}\" in {}{}", word, label_,
-                                       near.empty() ? "; possible are " + listed(known_) : near));
+    std::vector<const Key*> unknown;
+    size_t unlike = 0; // any that may be
+    for (const Key& key : table_.keys())
+        if (std::find(known_.begin(), known_.end(), key.text) == known_.end()) {
+            unknown.push_back(&key);
+            unlike += nearest(key.text, known_).empty();
+        }
+    Names lacking;
+    for (const std::string& key : known_)
+        if (findings_.is_missing(label_, key))
+            lacking.push_back(key);
+    for (const Key* key : unknown) {
+        const std::string& word = key->text;
+        const std::string meant = meant_by(word, lacking, unlike == 1);
+        if (!meant.empty())
+            findings_.take_back_missing(label_, meant);
+        const std::string near =
+            meant.empty() ? suggestion(word, known_) : fmt::format("; did you mean \"{}\"?", meant);
+        findings_.add(*key, fmt::format("unknown key \"{}\" in {}{}", word, label_,
+                                        near.empty() ? "; possible are " + listed(known_) : near));
     }
+}
+
+/// Which key that is lacking was meant by an unknown word: one that it begins, or that is written
+/// alike; or the only one that is lacking.
+std::string TableReader::meant_by(const std::string& word, const Names& lacking, bool alone) {
+    for (const std::string& key : lacking)
+        if (word.size() >= 4 && key.compare(0, word.size(), word) == 0)
+            return key;
+    const std::string near = nearest(word, lacking);
+    return near.empty() && alone && lacking.size() == 1 ? lacking.front() : near;
 }
 
 std::string TableReader::listed(const Names& words) {

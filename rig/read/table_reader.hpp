@@ -109,6 +109,7 @@ class TableReader {
     void finish();
 
     static std::string listed(const Names& words);
+    static std::string meant_by(const std::string& word, const Names& lacking, bool alone);
 
   private:
     static bool has(const Rig& rig, Kind kind);

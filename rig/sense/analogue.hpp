@@ -125,7 +125,13 @@ class AnalogueReader {
         using Q = typename Spec::Value;
         return [this, spec](std::string& about) {
             std::function<Reading<Q>(Sample)> converter;
-            if (const auto table = table_of(spec, about))
+            if constexpr (detail::is_line<std::decay_t<decltype(spec.curve())>>) {
+                about += "; straight, exact to a thousandth";
+                const CodeRange range = spec.code_range();
+                converter = [range, line = spec.curve().line(range.first)](Sample sample) {
+                    return read_by_line<Q>(range, line, sample);
+                };
+            } else if (const auto table = table_of(spec, about))
                 converter = [table, ends = spec.wire_ends()](Sample sample) {
                     return read_by_table<Q>(ends, table->plan(), table->entry(), sample);
                 };

@@ -25,7 +25,7 @@ TEST(Outputs, mistakes_are_told_with_what_to_type) {
          {led + then("bad") + "[pattern.bad]\nsteps = [[\"on\", \"0 s\"]]\n", "lasts from 1 ms"},
          {led + then("bad") + "[pattern.bad]\nsteps = [\"on\"]\n", "a step is a value and a time"},
          {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"its\"]\n",
-          "there is no such output; did you mean \"it\"?"},
+          "there is no [drive.its]; did you mean \"it\"?"},
          {led + then("on") + "[rig.shutdown]\nwhen = \"key\"\norder = [\"it\", \"it\"]\n",
           "stands twice"}});
     EXPECT_FALSE(has(desk::mistakes_of(head + led + then("blnk")), "never be anything"))

@@ -276,9 +276,8 @@ TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
     ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
     rig::RunningRig running(file.rig);
     const LinearChipSpec spec = linear_chip(10_mV_per_K, 500_mV).reference(5_V);
-    const TablePlan plan = spec.plan();
-    std::vector<int16_t> entries(plan.entries);
-    fill_table(spec.curve(), plan, entries.data());
+    const CodeRange range = spec.code_range();
+    const StraightLine line = spec.curve().line(range.first);
     Median<5, Temperature> median;
     RateGate<Temperature> gate(60_K, 30_s);
     Smoothing<Temperature> smooth(10_s);
@@ -291,8 +290,7 @@ TEST(RigFile, filters_and_switched_sensors_work_as_in_cpp) {
                         : Sample(static_cast<uint16_t>(150 + i * 7919 % 13 + (i % 97 == 0) * 500));
         const rig::Raw raws[] = {rig::Raw(sample), rig::Raw(i % 200 < 100 ? 0 : 1)};
         running.pass(now, raws);
-        const auto raw = read_by_table<Temperature>(
-            spec.wire_ends(), plan, [&](uint16_t k) { return entries[k]; }, sample);
+        const auto raw = read_by_line<Temperature>(range, line, sample);
         const auto expected = watch.pass(now, smooth.pass(now, gate.pass(now, median.pass(raw))));
         ASSERT_EQ(running.readings()[0].health(), expected.health()) << i;
         ASSERT_EQ(running.readings()[0].value_or({}).thousandths(),

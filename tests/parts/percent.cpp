@@ -24,6 +24,28 @@ TEST(Percent, of_any_numbers_reads_what_its_formula_says) {
     });
 }
 
+// Code 186 of 60 to 900 is 15 % and nothing else: it is not below 15 %, and is not told as 14.999.
+TEST(Percent, that_is_exact_is_read_and_judged_so) {
+    constexpr int whole[][3] = {{60, 900, 186}, {60, 900, 480}, {900, 60, 774}, {100, 612, 356}};
+    for (const auto& [none, all, code] : whole) {
+        const int percent = 100 * (code - none) / (all - none);
+        const rig::RigFile file = rig::parse_rig(fmt::format(
+            "[board]\nchip = \"other\"\nadc_bits = 10\n[sense.yard]\npart = \"percent\"\npin = "
+            "\"A0\"\ncode_at_0 = {}\ncode_at_100 = {}\n[decide.dark]\nof = \"yard\"\nbelow = \"{} "
+            "%\"\nrelease = \"{} %\"\n",
+            none, all, percent, percent + 5));
+        ASSERT_TRUE(file.mistakes.empty()) << file.mistakes.front().text;
+        for (const int beside : {0, all > none ? -1 : 1}) {
+            rig::RunningRig running(file.rig);
+            const rig::Raw raw(int64_t{code + beside});
+            running.pass(Instant(1000), &raw);
+            const int32_t value = running.readings()[0].value_or({}).thousandths();
+            EXPECT_EQ(value == 1000 * percent, beside == 0) << value;
+            EXPECT_EQ(running.truths()[0] == Truth::yes, beside != 0) << code + beside;
+        }
+    }
+}
+
 TEST(Percent, what_its_room_delivers_is_read_back) { expect_read_back(plain_percent, {40}, 0.2); }
 
 TEST(Percent, each_fault_is_told_by_its_own_health) {

@@ -20,12 +20,10 @@ namespace detail {
 
 /// Why a sample has no value, if it has none.
 template <const auto& Sensor> [[gnu::always_inline]] constexpr Health health_of(Sample sample) {
-    using Table = AnalogueTable<Sensor>;
-    return CodeRange{Table::plan.first_code, Table::plan.last_code, Table::ends}.health_of(sample);
+    return AnalogueTable<Sensor>::range.health_of(sample);
 }
 template <const auto& Sensor> [[gnu::always_inline]] constexpr bool is_healthy(Sample sample) {
-    using Table = AnalogueTable<Sensor>;
-    return CodeRange{Table::plan.first_code, Table::plan.last_code, Table::ends}.has(sample);
+    return AnalogueTable<Sensor>::range.has(sample);
 }
 
 } // namespace detail

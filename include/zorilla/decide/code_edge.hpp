@@ -25,7 +25,7 @@ struct CodeEdge {
 /// Where `reached(value)` begins to hold, among the codes of a sensor.
 template <const auto& Sensor, class Reached> constexpr CodeEdge edge_of(Reached reached) {
     using Table = AnalogueTable<Sensor>;
-    const uint16_t first = Table::plan.first_code, last = Table::plan.last_code;
+    const uint16_t first = Table::range.first, last = Table::range.last;
     const bool at_first = reached(Table::value_at(first)), at_last = reached(Table::value_at(last));
     if (at_first == at_last)
         return {first, true, at_first}; // all or none

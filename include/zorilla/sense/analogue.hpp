@@ -5,6 +5,7 @@
 
 #include "zorilla/sense/code_table.hpp"
 #include "zorilla/sense/sample.hpp"
+#include "zorilla/sense/straight_line.hpp"
 #include "zorilla/units/program_memory.hpp"
 #include "zorilla/units/reading.hpp"
 #include "zorilla/units/temperature.hpp"
@@ -216,6 +217,15 @@ read_by_table(const WireEnds& ends, const TablePlan& plan, EntryAt entry_at, Sam
         return Reading<Q>::without_value(health);
     return Reading<Q>::of_bounded(Q::from_thousandths(look_up(plan, entry_at, sample.code())));
 }
+/// The same of a sensor whose curve is a line.
+template <class Q>
+[[gnu::always_inline]] constexpr Reading<Q> read_by_line(const CodeRange& range,
+                                                         const StraightLine& line, Sample sample) {
+    const Health health = range.health_of(sample);
+    if (health != Health::ok)
+        return Reading<Q>::without_value(health);
+    return Reading<Q>::of_bounded(Q::from_thousandths(line.value_at(sample.code())));
+}
 
 /// What the numbers of every analogue sensor must be like.
 template <const auto& Spec> class AnalogueChecks {
@@ -239,8 +249,9 @@ template <const auto& Spec> class AnalogueChecks {
 };
 
 /// The common part of such sensors in a device: the table, built by the compiler and kept in
-/// program memory.
-template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
+/// program memory; or the line, where the curve is one.
+template <const auto& Spec, bool = detail::is_line<decltype(Spec.curve())>>
+class AnalogueTable : public AnalogueChecks<Spec> {
     using AnalogueChecks<Spec>::usable;
     using Q = decltype(Spec.lowest());
 
@@ -250,8 +261,8 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
     static_assert(!usable || plan.close_enough,
                   "no table of one kilobyte is that close to the model: ask for less .accuracy()");
 
-    /// The codes of broken and shorted wires.
-    static constexpr WireEnds ends = Spec.wire_ends();
+    /// The codes that it has values of, and what the others mean.
+    static constexpr CodeRange range{plan.first_code, plan.last_code, Spec.wire_ends()};
 
     /// How far a reading may be from the exact curve, over the whole range.
     static constexpr auto largest_error() {
@@ -260,13 +271,8 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
 
     /// The value, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
     [[gnu::always_inline]] MeasuredAtCode<Q, Spec> read(Sample sample) const {
-        const auto entry_at = [](uint16_t i) {
-            if constexpr (plan.entries == 2) // of one line, constants of the program
-                return i == 0 ? first_entry : last_entry;
-            else
-                return detail::load_entry(&table.entries[i]);
-        };
-        return {read_by_table<Q>(ends, plan, entry_at, sample), sample.code()};
+        const auto entry_at = [](uint16_t i) { return detail::load_entry(&table.entries[i]); };
+        return {read_by_table<Q>(range.ends, plan, entry_at, sample), sample.code()};
     }
 
     /// The value of a code that the table covers, for the compiler only: a chip's table lies where
@@ -293,8 +299,28 @@ template <const auto& Spec> class AnalogueTable : public AnalogueChecks<Spec> {
         return out;
     }
     ZORILLA_PROGRAM_MEMORY static constexpr Table table = build();
-    static constexpr int16_t first_entry = table.entries[0],
-                             last_entry = table.entries[plan.entries - 1];
+};
+
+/// A sensor whose curve is a line: no table, and nothing to be close to.
+template <const auto& Spec> class AnalogueTable<Spec, true> : public AnalogueChecks<Spec> {
+    using AnalogueChecks<Spec>::usable;
+    using Q = decltype(Spec.lowest());
+
+  public:
+    /// The codes that it has values of, and what the others mean.
+    static constexpr CodeRange range = usable ? Spec.code_range() : CodeRange{};
+    static constexpr StraightLine line = usable ? Spec.curve().line(range.first) : StraightLine{};
+
+    /// How far a reading may be from the exact line; where that gives a whole number of
+    /// thousandths, it is that.
+    static constexpr auto largest_error() { return decltype(Spec.accuracy())::from_thousandths(1); }
+
+    /// The value, or why there is none. Cost on the ATmega328P: printed by `./dev metal`.
+    [[gnu::always_inline]] MeasuredAtCode<Q, Spec> read(Sample sample) const {
+        return {read_by_line<Q>(range, line, sample), sample.code()};
+    }
+    static constexpr Q value_at(uint16_t code) { return Q::from_thousandths(line.value_at(code)); }
+    static constexpr bool goes_one_way() { return true; }
 };
 
 namespace detail {

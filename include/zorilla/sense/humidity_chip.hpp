@@ -23,6 +23,9 @@ struct HumidityLine {
         return static_cast<int32_t>(
             divide_rounded((reference * code - at_zero * codes) * 1000, slope * codes));
     }
+    constexpr StraightLine line(uint16_t first) const {
+        return straight_line(1000 * reference, -1000 * at_zero * codes, slope * codes, first);
+    }
 };
 
 /// An analogue humidity sensor as its data sheet gives it:

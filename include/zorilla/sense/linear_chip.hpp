@@ -26,6 +26,11 @@ struct LinearCurve {
         return static_cast<int32_t>(
             divide_rounded((slope < 0 ? -above_zero : above_zero) * 1000, per_kelvin));
     }
+    constexpr StraightLine line(uint16_t first) const {
+        const int64_t times = slope < 0 ? -1000 : 1000;
+        return straight_line(times * reference, -times * at_zero * codes,
+                             (slope < 0 ? -slope : slope) * codes, first);
+    }
 };
 
 /// A linear temperature chip as its data sheet gives it, read against a reference voltage.
@@ -33,7 +38,7 @@ struct LinearCurve {
 ///     constexpr auto chip = linear_chip(10_mV_per_K, 500_mV).reference(5_V).bits(10);
 ///     LinearChip<chip> air;
 ///
-/// The table is within 0.01 K of the line, unless said otherwise by `.accuracy()`. How far a real
+/// Read to a thousandth of a degree of the line, whatever `.accuracy()` asks for. How far a real
 /// part is from its line stands in its data sheet, mostly 1 to 4 K without calibration. One code of
 /// 10 bits at 5 V is 0.49 K of a chip with 10 mV per degree: a lower reference is finer.
 ///

@@ -94,15 +94,22 @@ template <class Q> class PulseRateSpec {
     constexpr PulseRateSpec still_after(Duration d) const {
         return detail::with(*this, &PulseRateSpec::still_after_, d);
     }
-    /// Faster than this is out of range. Default: 100,000.
+    /// Faster than this is out of range. Default: 100,000, or where a window counts 65,000 edges.
     constexpr PulseRateSpec fastest(Q most) const {
-        return detail::with(*this, &PulseRateSpec::fastest_, most);
+        return detail::with(*this, &PulseRateSpec::fastest_, most, &PulseRateSpec::says_fastest_,
+                            true);
     }
 
     constexpr PulseMethod method() const { return method_; }
     constexpr Duration window() const { return window_; }
     constexpr Duration still_after() const { return still_after_; }
-    constexpr Q fastest() const { return fastest_; }
+    constexpr Q fastest() const {
+        if (says_fastest_ || method_ == PulseMethod::period || !edges_are_possible() ||
+            !times_are_possible())
+            return fastest_;
+        const int64_t most = most_edges * 1000 * per_ / edges_ * 1000 / window_.thousandths();
+        return Q::from_thousandths(static_cast<int32_t>(most < 100'000'000 ? most : 100'000'000));
+    }
     constexpr uint16_t edges_per_turn() const { return edges_; }
     constexpr bool edges_are_possible() const { return edges_ >= 1 && edges_ <= 1000; }
     constexpr bool times_are_possible() const {
@@ -110,7 +117,7 @@ template <class Q> class PulseRateSpec {
                still_after_ <= 60_s;
     }
     constexpr bool fastest_is_possible() const {
-        return fastest_ > Q{} && fastest_.thousandths() <= 1'000'000'000;
+        return fastest() > Q{} && fastest().thousandths() <= 1'000'000'000;
     }
     /// Whether what counts the edges, in 16 bits, cannot overflow within one window.
     constexpr bool window_is_possible() const {
@@ -119,7 +126,7 @@ template <class Q> class PulseRateSpec {
     /// How many edges a window holds at the fastest rate.
     constexpr int64_t edges_in_window() const {
         // In thousandths of a unit, milliseconds, and seconds in the unit's time.
-        return int64_t{fastest_.thousandths()} * edges_ / 1000 * window_.thousandths() / 1000 /
+        return int64_t{fastest().thousandths()} * edges_ / 1000 * window_.thousandths() / 1000 /
                per_;
     }
     static constexpr int64_t most_edges = 65'000;
@@ -150,6 +157,7 @@ template <class Q> class PulseRateSpec {
     Duration window_ = 1_s;
     Duration still_after_ = 2_s;
     Q fastest_ = Q::from_thousandths(100'000'000);
+    bool says_fastest_ = false;
 };
 
 /// Starts a spec: how many edges make one turn, 1 to 1,000.

@@ -21,6 +21,12 @@ struct ShareCurve {
         const int64_t span = rises ? at_all - at_none : at_none - at_all;
         return span == 0 ? 0 : static_cast<int32_t>(divide_rounded(along * 100'000, span));
     }
+    constexpr StraightLine line(uint16_t first) const {
+        const bool rises = at_all > at_none;
+        const int64_t times = rises ? 100'000 : -100'000;
+        return straight_line(times, -times * at_none, rises ? at_all - at_none : at_none - at_all,
+                             first);
+    }
 };
 
 /// The common part of the specs of sensors of which two codes are known: that of 0 % and that of
