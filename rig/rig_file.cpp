@@ -4,6 +4,7 @@
 #include "rig/decide/part.hpp"
 #include "rig/derive/part.hpp"
 #include "rig/drive/reader.hpp"
+#include "rig/read/groups.hpp"
 #include "rig/read/keys.hpp"
 #include "rig/read/machines.hpp"
 #include "rig/read/promises.hpp"
@@ -29,8 +30,13 @@ const Node* table_of(const Node& top, std::string_view name) {
 class RigReader {
   public:
     RigFile read(Node written) {
-        const Node& top = written;
-        known_tables(top);
+        if (is_world(written)) {
+            findings_.add(written, "this is a world, not a rig: it surrounds one, as in zorilla "
+                                   "try RIG --world THIS");
+            return {std::move(rig_), findings_.sorted(), {}, {}};
+        }
+        const std::optional<Node> mended = check_groups(written, findings_);
+        const Node& top = mended ? *mended : written;
         rig_table(top);
         board_table(top);
         each_part(top, "sense", [&](const Key& key, TableReader& keys) { sense(key, keys); });
@@ -70,31 +76,6 @@ class RigReader {
         rig_.written = std::move(written);
         return {std::move(rig_), findings_.sorted(), findings_.sorted_warnings(),
                 scope_.plan.uses()};
-    }
-
-  private:
-    void known_tables(const Node& top) {
-        static const Names tables = {"rig",     "board",   "sense", "derive", "decide",
-                                     "machine", "pattern", "drive", "promise"};
-        for (size_t i = 0; i < top.size(); ++i) {
-            const Key& key = top.keys()[i];
-            const Node& node = top[i];
-            const std::string& word = key.text;
-            if (std::find(tables.begin(), tables.end(), word) == tables.end()) {
-                const std::string near = nearest(word, tables);
-                findings_.add(key,
-                              fmt::format("there is no table [{}]; {}", word,
-                                          near.empty()
-                                              ? "possible are [rig], [board], [sense.NAME], "
-                                                "[derive.NAME], [decide.NAME], [machine.NAME], "
-                                                "[pattern.NAME], [drive.NAME] and [promise.NAME]"
-                                              : fmt::format("did you mean [{}]?", near)));
-            } else if (!node.is_table()) {
-                findings_.add(
-                    key, fmt::format("\"{}\" must be a table: write [{}]", word,
-                                     word == "rig" || word == "board" ? word : word + ".NAME"));
-            }
-        }
     }
 
     void rig_table(const Node& top) {
@@ -241,17 +222,18 @@ class RigReader {
         const Node* part_name = keys.find("part");
         const std::string* word = part_name != nullptr ? part_name->as_text() : nullptr;
         const SenseKind* kind = word == nullptr ? nullptr : sense_kind(*word);
-        const bool has_pin = kind == nullptr || *kind->cpp.role != '\0';
+        const bool has_pin = kind != nullptr && *kind->cpp.role != '\0';
         if (has_pin)
-            out.pin = scope_.pin(keys, kind == nullptr || kind->analogue ? PinWay::analogue
+            out.pin = scope_.pin(keys, kind->analogue ? PinWay::analogue
                                        : std::string_view(kind->cpp.input) == "LevelSample"
                                            ? PinWay::input
                                            : PinWay::edges);
-        else if (const Node* pin = keys.find("pin"))
+        else if (const Node* pin = keys.find("pin"); pin != nullptr && kind != nullptr)
             findings_.add(
                 *pin, fmt::format("a {} has no pin: it is said over the serial line", kind->word));
-        if (const ChipFacts* chip = rig_.chip_facts();
-            !has_pin && chip != nullptr && !line_named(*chip, rig_.line)->hears())
+        if (const ChipFacts* chip = rig_.chip_facts(); kind != nullptr && !has_pin &&
+                                                       chip != nullptr &&
+                                                       !line_named(*chip, rig_.line)->hears())
             keys.complain(fmt::format("{} is said over the serial line, and the {} has none that "
                                       "receives; take another chip, or a contact on a pin",
                                       keys.label(), chip->name));

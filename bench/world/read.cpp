@@ -62,6 +62,11 @@ class WorldReader : public WorldScope {
         folder = in;
         world_ = std::make_shared<World>();
         const Node& top = written;
+        if (top.get("sense") != nullptr && top.get("sees") == nullptr) {
+            found_.add(top, "this is a rig, not a world: a world has tables such as "
+                            "[weather.outside] and [warmth.NAME]; docs/worlds.md has all");
+            return {world_, found_.sorted()};
+        }
         known_tables(top);
         if (const Node* table = top.get("world"); table != nullptr && table->is_table())
             world_table(*table);

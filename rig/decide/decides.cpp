@@ -111,16 +111,36 @@ bool DecideReader::reachable(const Node& node, size_t index, AnyQuantity point) 
 
 namespace {
 
-/// Of those that judge a quantity, or of the others, the one whose signs the table has.
+bool is_key_of_any(const std::string& word) {
+    return std::any_of(decide_kinds().begin(), decide_kinds().end(), [&](const DecideKind& kind) {
+        return std::any_of(kind.keys.begin(), kind.keys.end(),
+                           [&](const PartKey& key) { return word == key.name; });
+    });
+}
+
+/// Of those that judge a quantity, or of the others, the one whose signs the table has; if it has
+/// none, the one that has most of its keys.
 const DecideKind& kind_of_table(TableReader& keys, bool judges) {
     const DecideKind* last = nullptr;
+    size_t most = 0;
     for (const DecideKind& kind : decide_kinds()) {
         if (kind.judges != judges)
             continue;
         for (const char* sign : kind.signs)
             if (keys.find(sign) != nullptr)
                 return kind;
-        last = &kind;
+        for (const Key& key : keys.table().keys())
+            if (!is_key_of_any(key.text) &&
+                !nearest(key.text, Names(kind.signs.begin(), kind.signs.end())).empty())
+                return kind; // mistyped
+        const auto shared = static_cast<size_t>(
+            std::count_if(kind.keys.begin(), kind.keys.end(), [&](const PartKey& key) {
+                return keys.table().get(key.name) != nullptr;
+            }));
+        if (shared >= most) {
+            most = shared;
+            last = &kind;
+        }
     }
     return *last;
 }
@@ -144,6 +164,10 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
                                   "\"when\", a condition; give one of them",
                                   keys.label()));
     out.judges = keys.find("when") == nullptr;
+    const DecideKind& kind = kind_of_table(keys, out.judges);
+    out.word = kind.word;
+    out.gives = kind.gives;
+    keys.allow(kind.keys);
     std::optional<size_t> of;
     if (out.judges) {
         of = source_of(scope, keys);
@@ -153,10 +177,6 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
     } else {
         out.when = scope.condition(keys, "when");
     }
-    const DecideKind& kind = kind_of_table(keys, out.judges);
-    out.word = kind.word;
-    out.gives = kind.gives;
-    keys.allow(kind.keys);
     if (of && !scope.rig.sources[*of].kind_known) {
         // What is wrong with the sensor was said; here stands something that can be named.
         return keys.ignore_the_rest();

@@ -81,6 +81,8 @@ void read_ladder(DecideReader& in, Kind kind, Decide& out) {
     if (node == nullptr)
         keys.require("release", "where the stages let go: one point for all, or one for each",
                      fmt::format("\"{}\"", example_of(kind)));
+    else if (begins.empty())
+        return;
     else if (node->is_list())
         releases = in.points("release", kind, begins.size(), begins.size());
     else if (const auto one = keys.quantity("release", kind, example_of(kind)))

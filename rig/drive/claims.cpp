@@ -76,7 +76,6 @@ void DriveReader::claims(Drive& out) {
                                               "example {}",
                                               example));
     uint8_t number = 0;
-    const size_t found_before = scope.findings.count();
     for (const Node& entry : list->inside()) {
         const auto* table = entry.as_table();
         if (table == nullptr) {
@@ -99,7 +98,8 @@ void DriveReader::claims(Drive& out) {
     const bool changes = std::any_of(out.claims.begin(), out.claims.end(), [&](const auto& claim) {
         return !claim.is_steady() || claim.then != out.rest;
     });
-    if (!changes && out.safe == out.rest && scope.findings.count() == found_before)
+    // Whether that is so is known only once all else is understood.
+    if (!changes && out.safe == out.rest && scope.findings.count() == 0)
         scope.findings.add(*node,
                            fmt::format("{} can never be anything but {}: no claim sets it to "
                                        "something else",
@@ -128,8 +128,9 @@ RigClaim DriveReader::claim(TableReader& table, const Drive& drive) {
     WrittenCondition when = scope.condition(table, "when");
     out.text = std::move(when.text);
     out.when = std::move(when.condition);
+    const size_t found_before = scope.findings.count();
     then(table, drive, out);
-    if (out.is_steady())
+    if (out.is_steady() && scope.findings.count() == found_before)
         table.require("when", "its condition", fmt::format("\"{}\"", scope.example_fact()));
     return out;
 }
@@ -176,10 +177,11 @@ bool DriveReader::names_nothing(const Node& node, const std::string& name, const
     // The one that was meant is not called unused too.
     if (Patterns::Pattern* meant = patterns_.find(nearest(name, names)))
         meant->used = true;
-    scope.findings.add(node,
-                       fmt::format("there is no [pattern.{}] or curve of that name{}; a value "
-                                   "would be \"off\" or \"{}\"",
-                                   name, suggestion(name, names), example_of(drive.kind())));
+    scope.findings.add(node, fmt::format("there is no [pattern.{}] or curve of that name{}", name,
+                                         names.empty() || nearest(name, names).empty()
+                                             ? fmt::format("; a value would be \"off\" or \"{}\"",
+                                                           example_of(drive.kind()))
+                                             : suggestion(name, names)));
     return true;
 }
 
@@ -201,7 +203,8 @@ bool DriveReader::follow(const Node& node, const std::string& name, const Drive&
                                fmt::format("{} is {}, which a {} cannot follow", name,
                                            decide.gives == Gives::duty ? "a curve" : "a ladder",
                                            drive.word));
-        else if (decide.stages > drive.pins.size() && drive.kind() == ValueKind::stage)
+        else if (!drive.pins.empty() && decide.stages > drive.pins.size() &&
+                 drive.kind() == ValueKind::stage)
             scope.findings.add(node, fmt::format("{} has {} stages, but {} only {} LEDs", name,
                                                  decide.stages, drive.name, drive.pins.size()));
         out.follows = i;

@@ -42,12 +42,14 @@ void read_drive(Scope& scope, const Key& key, TableReader& keys, Patterns& patte
     out.word = kind.word;
     out.values = kind.values;
     keys.allow(kind.keys);
+    if (!part_name) { // something stands for it that can be named
+        keys.ignore_the_rest();
+        scope.rig.drives.push_back(std::move(out));
+        return;
+    }
     DriveReader reader(scope, keys, patterns);
     kind.read(reader, out);
-    if (part_name)
-        reader.claims(out);
-    else
-        keys.ignore_the_rest();
+    reader.claims(out);
     if (kind.way != PinWay::level || is_dimmed(out))
         scope.plan.use(keys.label(), std::max(kind.way, PinWay::duty));
     scope.rig.drives.push_back(std::move(out));

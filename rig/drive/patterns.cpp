@@ -25,6 +25,8 @@ void Patterns::names(Names& out) const {
 }
 
 void Patterns::finish(Findings& findings) const {
+    if (findings.count() > 0)
+        return; // an output that was not understood may be what shows it
     for (const auto& [name, pattern] : patterns_)
         if (!pattern.used)
             findings.add(*pattern.key,

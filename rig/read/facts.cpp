@@ -91,8 +91,11 @@ std::optional<size_t> Scope::find_plain(const FactText& text, std::string& probl
         if (machine.name == text.name)
             return fail_fact(problem, "{0} is a machine; write {0} in {1}", text.name,
                              machine.states.empty() ? "STATE" : machine.states.front());
-    for (const Source& source : rig.sources)
-        if (source.name == text.name)
+    for (size_t i = 0; i < rig.sources.size(); ++i)
+        if (rig.sources[i].name == text.name && !rig.sources[i].kind_known)
+            // What is wrong with the sensor was said; it may be meant to be yes or no.
+            return fact_number({Fact::Kind::switched, i, 0, std::string(text.name)});
+        else if (rig.sources[i].name == text.name)
             return fail_fact(problem,
                              "{0} is a quantity, neither yes nor no; make a [decide.NAME] with of "
                              "= \"{0}\", or write lost({0})",
@@ -111,6 +114,8 @@ std::optional<size_t> Scope::find_lost(const FactText& text, std::string& proble
             return fact_number({Fact::Kind::lost, i, 0, fmt::format("lost({})", text.name)});
         names.push_back(rig.sources[i].name);
     }
+    if (const auto whole = unknown_source(rig, text.name))
+        return fact_number({Fact::Kind::lost, *whole, 0, fmt::format("lost({})", text.name)});
     return fail_fact(problem, "there is no [sense.{}] that could be lost{}", text.name,
                      suggestion(text.name, names));
 }
@@ -212,6 +217,8 @@ std::optional<size_t> Scope::find_of_machine(const FactText& text, std::string& 
                                                             : Fact::Kind::leaves,
                                     i, static_cast<uint8_t>(s),
                                     fmt::format("{} {} {}", text.name, text.verb, text.object)});
+        if (machine.states.empty()) // its moves could not be read, and that was said
+            return fact_number({Fact::Kind::in_state, i, 0, std::string(text.name)});
         return fail_fact(problem, "{} has no state \"{}\"{}", text.name, text.object,
                          suggestion(text.object, machine.states));
     }

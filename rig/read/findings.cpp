@@ -42,6 +42,17 @@ void Findings::take_back_missing(const std::string& table, std::string_view key)
         mistakes_.end());
 }
 
+void Findings::take_back_general(size_t before, const std::string& table) {
+    const auto first = mistakes_.begin() + static_cast<std::ptrdiff_t>(std::min(before, count()));
+    const std::string begin = table + ": ";
+    const auto is_general = [&](const Mistake& one) {
+        return one.text.compare(0, begin.size(), begin) == 0;
+    };
+    if (std::any_of(first, mistakes_.end(),
+                    [&](const Mistake& one) { return !is_general(one) && !one.is_of_pins; }))
+        mistakes_.erase(std::remove_if(first, mistakes_.end(), is_general), mistakes_.end());
+}
+
 void Findings::claim_name(const Key& key, const std::string& table) {
     const std::string& name = key.text;
     if (!is_plain_name(name))

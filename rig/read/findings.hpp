@@ -44,6 +44,10 @@ class Findings {
     /// Takes back that a table lacks a key, since it has it under a mistyped name.
     void take_back_missing(const std::string& table, std::string_view key);
 
+    /// Takes back what was said of a table as a whole ("[drive.pump]: ...") if something else in it
+    /// was found wrong since there were `before` mistakes: it may be no more than what follows.
+    void take_back_general(size_t before, const std::string& table);
+
     /// In the order of their lines. A name that is not there is told once, with all lines that have
     /// it: it is one mistake.
     std::vector<Mistake> sorted() { return told_once(sorted(std::move(mistakes_))); }

@@ -47,6 +47,10 @@ class PromiseReader {
   private:
     bool range(size_t source) {
         const Source& of = scope_.rig.sources[source];
+        if (!of.kind_known) { // what is wrong with it was said
+            keys_.ignore_the_rest();
+            return false;
+        }
         out_.is = Promise::Is::range;
         out_.of = source;
         out_.at_least = keys_.quantity("at_least", of.kind, example_of(of.kind));

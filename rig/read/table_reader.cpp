@@ -185,6 +185,14 @@ std::optional<size_t> TableReader::source(std::string_view key, const Rig& rig, 
     return source_of(*node, key, rig, wanted);
 }
 
+std::optional<size_t> unknown_source(const Rig& rig, std::string_view name) {
+    const std::string_view whole = name.substr(0, name.find('.'));
+    for (size_t i = 0; i < rig.sources.size(); ++i)
+        if (!rig.sources[i].kind_known && rig.sources[i].name == whole)
+            return i;
+    return std::nullopt;
+}
+
 std::optional<size_t> TableReader::source_of(const Node& node, std::string_view key, const Rig& rig,
                                              const Kind* wanted) {
     const auto* name = node.as_text();
@@ -217,6 +225,8 @@ std::optional<size_t> TableReader::source_of(const Node& node, std::string_view 
                                             sense.name));
             return std::nullopt;
         }
+    if (const auto whole = unknown_source(rig, *name))
+        return whole;
     const std::string near = suggestion(*name, names);
     findings_.add(node, fmt::format("there is no [sense.{}]{}", *name,
                                     near.empty() ? "; what is named here must stand above it in "
@@ -233,8 +243,12 @@ bool TableReader::expect(bool fine, std::string_view key, std::string_view must)
 }
 
 void TableReader::finish() {
-    if (ignores_)
-        return;
+    if (!ignores_)
+        unknown_keys();
+    findings_.take_back_general(found_, label_);
+}
+
+void TableReader::unknown_keys() {
     std::vector<const Key*> unknown;
     size_t unlike = 0; // any that may be
     for (const Key& key : table_.keys())

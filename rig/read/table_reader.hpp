@@ -31,13 +31,17 @@ struct Wired {
     const char* text;
 };
 
+/// What stands for a sensor that could not be read, and so may have any quantity: what is wrong
+/// with it was said, and "air.humidity" of it is not wrong too.
+std::optional<size_t> unknown_source(const Rig& rig, std::string_view name);
+
 /// Reads the keys of one table and complains about what is missing, wrong or unknown.
 class TableReader {
   public:
     /// \param keys  all that it may have, whatever of it is asked for; more of them by `allow`
     TableReader(const Node& table, std::string label, Findings& findings,
                 const std::vector<PartKey>& keys)
-        : table_(table), label_(std::move(label)), findings_(findings) {
+        : table_(table), label_(std::move(label)), findings_(findings), found_(findings.count()) {
         allow(keys);
     }
     void allow(const std::vector<PartKey>& keys) {
@@ -109,6 +113,7 @@ class TableReader {
     void finish();
 
     static std::string listed(const Names& words);
+    void unknown_keys();
     static std::string meant_by(const std::string& word, const Names& lacking, bool alone);
 
   private:
@@ -120,7 +125,8 @@ class TableReader {
     std::string label_;
     Findings& findings_;
     Names allowed_;
-    Names known_; ///< those that were asked for
+    Names known_;  ///< those that were asked for
+    size_t found_; ///< how many mistakes there were before
     bool ignores_ = false;
 };
 

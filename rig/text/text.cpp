@@ -38,17 +38,21 @@ namespace {
 thread_local std::array<const Unit*, kind_count> shown_units{};
 const Unit* shown_unit(Kind kind) { return shown_units[static_cast<size_t>(without_minute(kind))]; }
 
+/// Letters that are put in, left out, changed, or swapped with the one beside them. (Optimal string
+/// alignment: L. Boytsov, Indexing methods for approximate dictionary searching, section 2.)
 size_t edits_between(std::string_view a, std::string_view b) {
-    std::vector<size_t> row(b.size() + 1);
+    std::vector<size_t> row(b.size() + 1), above, further;
     for (size_t j = 0; j <= b.size(); ++j)
         row[j] = j;
     for (size_t i = 1; i <= a.size(); ++i) {
-        size_t diagonal = row[0];
+        further = std::move(above);
+        above = row;
         row[0] = i;
         for (size_t j = 1; j <= b.size(); ++j) {
-            const size_t change = diagonal + (a[i - 1] == b[j - 1] ? 0 : 1);
-            diagonal = row[j];
-            row[j] = std::min({change, row[j] + 1, row[j - 1] + 1});
+            const size_t change = above[j - 1] + (a[i - 1] == b[j - 1] ? 0 : 1);
+            row[j] = std::min({change, above[j] + 1, row[j - 1] + 1});
+            if (i > 1 && j > 1 && a[i - 1] == b[j - 2] && a[i - 2] == b[j - 1])
+                row[j] = std::min(row[j], further[j - 2] + 1);
         }
     }
     return row[b.size()];

@@ -77,8 +77,13 @@ TEST(Gas, a_climate_that_is_steep_between_neighbours_is_taken_as_straight) {
 TEST(Pulses, more_edges_than_are_counted_are_no_speed) {
     constexpr auto spec = turning_speed(2).by_window(60_s).fastest(30'000_rpm);
     static_assert(spec.window_is_possible());
-    static_assert(!turning_speed(2).by_window(60_s).is_possible()); // 100,000 rpm by default
-    static_assert(turning_speed(2).by_window(10_s).is_possible());
+    static_assert(!spec.fastest(100'000_rpm).is_possible());
+    // Where nothing is said, as fast as its window can count, or 100,000.
+    static_assert(turning_speed(2).by_window(60_s).fastest() == 32'500_rpm);
+    static_assert(turning_speed(2).by_window(10_s).fastest() == 100'000_rpm);
+    static_assert(frequency(1).is_possible() && frequency(1).fastest() == 65'000_Hz);
+    static_assert(frequency(2).by_period().fastest() == 100'000_Hz);
+    static_assert(!frequency(1).fastest(0_Hz).is_possible());
     PulseRateState<TurningSpeed> state;
     uint32_t edges = 0;
     Reading<TurningSpeed> is;

@@ -30,14 +30,14 @@ TEST(Examples, each_does_what_its_first_lines_say) {
           "dew point -12.718 degC, lens above it -1.891 K, heat yes\n",
           "dew point missing, lens above it missing, heat unknown\n"}},
         {"cheese_cellar",
-         {"air 12.500 degC, humidity 82.235 %RH, water 9.023 g/m3, heat carried out "
+         {"air 12.500 degC, humidity 82.233 %RH, water 9.023 g/m3, heat carried out "
           "177.440 W\n",
           "humidity short circuit, water short circuit"}},
         {"fume_hood",
          {"not steady yet", "R0 29.918 kohm\n", "  0 s: fumes warming up, fan unknown\n",
           "400 s: fumes 36.572 ppm, fan yes\n", "1000 s: fumes 5.788 ppm, fan no\n"}},
         {"worm_bin",
-         {"moisture 78.052 %, dry no\n", "moisture 29.271 %, dry yes\n",
+         {"moisture 78.049 %, dry no\n", "moisture 29.268 %, dry yes\n",
           "moisture open circuit, dry unknown\n", "powered for 9 of 401 passes\n"}},
         {"bilge_pump",
          {"a splash    pump off\n", "wet         pump on\n", "in between  pump on\n",

@@ -362,10 +362,11 @@ TEST(Never, tool_prints_proof_and_counter_example_and_tells_mistakes) {
         const char* never;
         const char* told;
     };
-    for (const Case& c : {Case{"\"up and down\"", "must be a list of 1 to 64"},
-                          Case{"[1]", "what must never be is a condition"},
-                          Case{"[\"up and donw\"]", "there is no [decide.donw]"},
-                          Case{"[\"up and\"]", "is missing here"}}) {
+    for (const Case& c :
+         {Case{"\"up and down\"", "must be a list of 1 to 64"},
+          Case{"[1]", "what must never be is a condition"},
+          Case{"[\"up and donw\"]", "there is no [drive.donw] or [decide.donw]; did you mean"},
+          Case{"[\"up and\"]", "is missing here"}}) {
         const desk::Outcome out = check(gate(c.never));
         EXPECT_EQ(out.status, 1);
         EXPECT_TRUE(has(out.err, c.told)) << out.err;
