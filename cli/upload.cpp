@@ -53,6 +53,18 @@ Status upload(bench::UploadPlan plan, const std::string& drive, Page& page) {
         throw rig::InputError(done_so.problem);
     page.line(fmt::format("{} bytes of {} are on the chip, and read back the same.",
                           rig::count_to_text(done_so.bytes), plan.hex));
+    if (const bench::BrownOut& is = done_so.brown_out; is.known) {
+        const bool is_fine = is.millivolts >= is.wanted;
+        page.line(fmt::format("Brown-out detection is {}.",
+                              is.millivolts == 0 ? std::string("off")
+                                                 : fmt::format("at {:g} V", is.millivolts / 1e3)));
+        page.finish();
+        if (!is_fine)
+            message(fmt::format("while its supply goes, this chip may damage what it keeps: let it "
+                                "stop below {:g} V, with {}",
+                                is.wanted / 1e3, is.set));
+        return done;
+    }
     page.finish();
     return done;
 }

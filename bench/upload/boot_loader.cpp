@@ -50,13 +50,26 @@ size_t BootLoader::length_of_command() const {
     }
 }
 
+/// What a chip answers to a command of its own: a byte of its signature, or a fuse.
+uint8_t BootLoader::of_chip() const {
+    if (extended_fuse_ < 0)
+        return 0;
+    switch (byte_of(waiting_, 1)) {
+    case 0x30: return signature_[byte_of(waiting_, 3) % signature_.size()];
+    case 0x50:
+        return byte_of(waiting_, 2) == 0x08 ? static_cast<uint8_t>(extended_fuse_) : uint8_t{0xff};
+    case 0x58: return 0xd9;
+    default: return 0;
+    }
+}
+
 std::string BootLoader::answer() {
     const size_t count =
         waiting_.size() < 4 ? 0 : byte_of(waiting_, 1) * 256U + byte_of(waiting_, 2);
     std::string out;
     switch (byte_of(waiting_, 0)) {
-    case get_parameter:
-    case universal: out = std::string(1, '\0'); break; // not told
+    case get_parameter: out = std::string(1, '\0'); break; // not told
+    case universal: out = std::string(1, static_cast<char>(of_chip())); break;
     case load_address: address_ = 2 * (byte_of(waiting_, 1) + byte_of(waiting_, 2) * 256U); break;
     case read_signature: out.assign(signature_.begin(), signature_.end()); break;
     case write_page:

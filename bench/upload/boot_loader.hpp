@@ -1,7 +1,7 @@
 // SPDX-License-Identifier: MIT
 /// \file
-/// The boot loader of a board that is not there: what it answers to whom programs it, in the
-/// protocol STK500 version 1 (Atmel, application note AVR061).
+/// The boot loader of a board that is not there, or a programmer beside it: what it answers to whom
+/// programs it, in the protocol STK500 version 1 (Atmel, application note AVR061).
 #pragma once
 
 #include <cstdint>
@@ -17,6 +17,10 @@ class BootLoader {
     explicit BootLoader(std::vector<uint8_t> signature = {0x1e, 0x95, 0x0f})
         : signature_(std::move(signature)) {}
 
+    /// A programmer, who hands the chip its own commands on: it erases, and reads signature and
+    /// fuses (ATmega328P, data sheet, table 28-19).
+    void be_programmer(uint8_t extended_fuse) { extended_fuse_ = extended_fuse; }
+
     /// Bytes that came in; what it answers.
     std::string take(std::string_view bytes);
     /// Whether anybody has spoken to it.
@@ -31,11 +35,13 @@ class BootLoader {
   private:
     size_t length_of_command() const;
     std::string answer();
+    uint8_t of_chip() const;
 
     std::vector<uint8_t> signature_;
     std::vector<uint8_t> flash_ = std::vector<uint8_t>(room, 0xff);
     std::string waiting_; ///< of a command that is not whole yet
     size_t address_ = 0;
+    int extended_fuse_ = -1; ///< none: a boot loader
     bool asked_ = false;
 };
 

@@ -147,6 +147,32 @@ std::string who_is_there(const UploadPlan& plan) {
                        plan.port, signature.empty() ? " none" : signature);
 }
 
+/// Asks a programmer for the fuse that holds the level, in its last three bits.
+BrownOut brown_out_of(const UploadPlan& plan, const std::string& avrdude) {
+    const bool tiny = plan.chip == "attiny85";
+    const char* const fuse = tiny ? "hfuse" : "efuse";
+    BrownOut out;
+    out.wanted = tiny ? 2700 : 4300; // at 8 and at 16 MHz
+    const auto [status, said] = run_process(fmt::format("{} -q -U {}:r:-:h", avrdude, fuse));
+    // It stands alone in a line.
+    std::istringstream lines(said);
+    unsigned value = 0;
+    for (std::string line; status == 0 && std::getline(lines, line);)
+        if (line.compare(0, 2, "0x") == 0 && line.size() <= 4) {
+            value = static_cast<unsigned>(std::stoul(line, nullptr, 16));
+            out.known = true;
+        }
+    if (!out.known)
+        return out;
+    const unsigned level = value & 7U;
+    out.millivolts = level == 4 ? 4300 : level == 5 ? 2700 : level == 6 ? 1800 : 0;
+    out.set = fmt::format("{} -U {}:w:0x{:02x}:m",
+                          avrdude.substr(0, avrdude.find(" -q")) +
+                              avrdude.substr(avrdude.find(" -q") + 3),
+                          fuse, (value & ~7U) | (tiny ? 5U : 4U));
+    return out;
+}
+
 } // namespace
 
 uint32_t bytes_of_hex(const std::string& path) {
@@ -202,6 +228,7 @@ Uploaded upload(const UploadPlan& plan) {
     // asked.
     if (boots)
         command += fmt::format(" -b {} -D -F", plan.baud);
+    const std::string avrdude = command;
     command += " -U flash:w:" + shell_word(plan.hex) + ":i";
     auto [status, said] = run_process(command);
     // The boot loader may have given up before avrdude came.
@@ -219,6 +246,8 @@ Uploaded upload(const UploadPlan& plan) {
                 out.problem += "\n  " + line;
         if (!boots)
             out.problem += "\navrdude -c ? lists the programmers that it knows";
+    } else if (!boots) {
+        out.brown_out = brown_out_of(plan, avrdude);
     }
     return out;
 }

@@ -16,9 +16,21 @@ struct UploadPlan {
     std::string programmer; ///< as avrdude calls it; empty: the chip's own boot loader
 };
 
+/// Below which voltage a chip holds itself in reset, as its fuses say: without it a chip whose
+/// supply goes may write what it likes, also to what is to be kept. Levels and fuses by the data
+/// sheets: ATmega328P, tables 28-6 and 29-16; ATmega2560, tables 30-3 and 31-13; ATtiny85, tables
+/// 20-4 and 21-5.
+struct BrownOut {
+    bool known = false;
+    int millivolts = 0; ///< 0: it is off
+    int wanted = 0;     ///< from where on the chip is good for its clock, or the level next to it
+    std::string set;    ///< what sets it
+};
+
 struct Uploaded {
     std::string problem; ///< and what to look at
     uint32_t bytes = 0;  ///< written, and read back
+    BrownOut brown_out;  ///< by a programmer; a boot loader cannot read it
 };
 
 /// How many bytes a program has. \throws rig::InputError  if that is no hex file

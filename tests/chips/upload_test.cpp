@@ -170,6 +170,34 @@ TEST(Upload, says_what_to_look_at) {
     EXPECT_EQ(boot.flash(), std::vector<uint8_t>(bench::BootLoader::room, 0xff));
 }
 
+// With a programmer the fuse that says when a chip stops is read, and what would set it is told.
+TEST(Upload, tells_how_brown_out_detection_is_set) {
+    const struct {
+        uint8_t fuse;
+        const char* says;
+        bool fine;
+    } cases[] = {{0xff, "Brown-out detection is off.", false},
+                 {0xfe, "Brown-out detection is at 1.8 V.", false},
+                 {0xfd, "Brown-out detection is at 2.7 V.", false},
+                 {0xfc, "Brown-out detection is at 4.3 V.", true}};
+    for (const auto& one : cases) {
+        const desk::Folder folder;
+        folder.write("good.hex", hex_of({0x0c, 0x94}));
+        bench::BootLoader boot;
+        boot.be_programmer(one.fuse);
+        const Answering chip(boot, folder / "chip");
+        const Outcome out = desk::shell(
+            fmt::format("cd '{}' && '{}' upload good.hex --programmer stk500v1 --port chip",
+                        folder.path().string(), ZORILLA_TOOL));
+        EXPECT_EQ(out.status, 0) << out.err;
+        EXPECT_TRUE(has(out.out, one.says)) << out.out << out.err;
+        EXPECT_EQ(out.err.empty(), one.fine) << out.err;
+        EXPECT_EQ(has(out.err, "avrdude -p m328p -c 'stk500v1' -P 'chip' -U efuse:w:0xfc:m"),
+                  !one.fine)
+            << out.err;
+    }
+}
+
 TEST(Look, sends_what_lies_on_every_kind_of_pin) {
     const desk::Folder folder;
     ASSERT_EQ(
