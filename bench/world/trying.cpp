@@ -61,7 +61,8 @@ class Witness {
         for (uint32_t i = 0; i < world.values.size(); ++i) {
             const WorldValue& value = world.values[i];
             if (value.kind == rig::Kind::truth || value.kind == rig::Kind::absolute_humidity ||
-                value.name.find(".sky") != std::string::npos)
+                value.name.find(".sky") != std::string::npos ||
+                value.name.find(".wet") != std::string::npos)
                 continue;
             const double is = around.life().value(i);
             seen_.push_back({i, is, is, 0});

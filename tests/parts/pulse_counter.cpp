@@ -87,7 +87,7 @@ const Accuracy period_exact{
 
 const CppMistakes pulse_counter_mistakes{
     {"constexpr auto p = turning_speed(0); PulseRate<p> t;", "1 to 1,000 edges"},
-    {"constexpr auto p = turning_speed(2).by_window(60_s); PulseRate<p> r;",
+    {"constexpr auto p = turning_speed(2).by_window(60_s).fastest(100000_rpm); PulseRate<p> r;",
      "make by_window shorter"}};
 
 } // namespace

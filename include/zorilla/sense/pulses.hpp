@@ -79,16 +79,17 @@ template <class Q> class PulseRateSpec {
   public:
     using Value = Q;
     constexpr PulseRateSpec(uint16_t edges_per_turn, uint32_t per)
-        : edges_(edges_per_turn), per_(per) {}
+        : edges_(edges_per_turn), per_(per), fastest_(usual_fastest()) {}
 
     /// Counts edges over this time, 100 ms to 60 s. The default, with 1 s.
     constexpr PulseRateSpec by_window(Duration window) const {
         return detail::with(*this, &PulseRateSpec::method_, PulseMethod::window,
-                            &PulseRateSpec::window_, window);
+                            &PulseRateSpec::window_, window)
+            .with_usual();
     }
     /// Takes the time between the last two edges.
     constexpr PulseRateSpec by_period() const {
-        return detail::with(*this, &PulseRateSpec::method_, PulseMethod::period);
+        return detail::with(*this, &PulseRateSpec::method_, PulseMethod::period).with_usual();
     }
     /// With no edge for this long it stands still, 10 ms to 60 s. Default: 2 s.
     constexpr PulseRateSpec still_after(Duration d) const {
@@ -103,13 +104,7 @@ template <class Q> class PulseRateSpec {
     constexpr PulseMethod method() const { return method_; }
     constexpr Duration window() const { return window_; }
     constexpr Duration still_after() const { return still_after_; }
-    constexpr Q fastest() const {
-        if (says_fastest_ || method_ == PulseMethod::period || !edges_are_possible() ||
-            !times_are_possible())
-            return fastest_;
-        const int64_t most = most_edges * 1000 * per_ / edges_ * 1000 / window_.thousandths();
-        return Q::from_thousandths(static_cast<int32_t>(most < 100'000'000 ? most : 100'000'000));
-    }
+    constexpr Q fastest() const { return fastest_; }
     constexpr uint16_t edges_per_turn() const { return edges_; }
     constexpr bool edges_are_possible() const { return edges_ >= 1 && edges_ <= 1000; }
     constexpr bool times_are_possible() const {
@@ -151,12 +146,27 @@ template <class Q> class PulseRateSpec {
     }
 
   private:
+    /// Where nothing is said of it, 100,000, or as much as a window can count.
+    constexpr Q usual_fastest() const {
+        int64_t most = 100'000'000;
+        if (method_ == PulseMethod::window && edges_are_possible() && times_are_possible()) {
+            const int64_t counted =
+                most_edges * 1000 * per_ / edges_ * 1000 / window_.thousandths();
+            most = counted < most ? counted : most;
+        }
+        return Q::from_thousandths(static_cast<int32_t>(most));
+    }
+    constexpr PulseRateSpec with_usual() const {
+        return says_fastest_ ? *this
+                             : detail::with(*this, &PulseRateSpec::fastest_, usual_fastest());
+    }
+
     uint16_t edges_;
     uint32_t per_; ///< seconds in the unit's time
     PulseMethod method_ = PulseMethod::window;
     Duration window_ = 1_s;
     Duration still_after_ = 2_s;
-    Q fastest_ = Q::from_thousandths(100'000'000);
+    Q fastest_;
     bool says_fastest_ = false;
 };
 
