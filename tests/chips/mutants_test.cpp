@@ -218,4 +218,46 @@ TEST(Rehearsal, finds_what_was_broken_of_a_firmware) {
     EXPECT_GT(found["claim left out"].first, 0);
 }
 
+// One frame that is garbled on its way is asked for again; a program that garbles all of them is
+// told, though it hears the sensor each time.
+TEST(Rehearsal, finds_a_program_that_garbles_each_frame) {
+    const std::string example = ZORILLA_SOURCE "/examples/dew_heater/";
+    const desk::Folder folder;
+    ASSERT_EQ(zorilla(fmt::format("firmware {}dew_heater.toml --out {} --force", example,
+                                  folder.path().string()))
+                  .status,
+              0);
+    std::string text = desk::read_all(folder / "main.cpp");
+    const std::string reads = "in.air = Wires::read<pins::Air>();\n";
+    const size_t at = text.find(reads);
+    ASSERT_NE(at, std::string::npos) << text;
+    folder.write("main.cpp", text.insert(at + reads.size(), "if (in.air.tried()) in.air = "
+                                                            "FrameSample::garbled();\n"));
+    const Outcome out =
+        zorilla(fmt::format("rehearse {0}dew_heater.toml --trace {0}night.csv --for "
+                            "'1 min' --firmware {1}",
+                            example, folder.path().string()));
+    EXPECT_EQ(out.status, 1) << out.out << out.err;
+    EXPECT_TRUE(has(out.out + out.err, "garbled time after time")) << out.out << out.err;
+}
+
+// The same codes mean another voltage on a wider converter; no row by itself shows that.
+TEST(Rehearsal, doubts_a_trace_that_uses_a_quarter_of_the_converter) {
+    const std::string example = ZORILLA_SOURCE "/examples/heat_lamp/heat_lamp";
+    const desk::Folder folder;
+    ASSERT_EQ(zorilla("move " + example + ".toml --board rp2040 --out " + folder / "lamp").status,
+              0);
+    std::string narrow = "time (s),roost (code)\n", wide = narrow;
+    for (int i = 0; i < 20; ++i) {
+        narrow += fmt::format("{},{}\n", i, 700 + i);
+        wide += fmt::format("{},{}\n", i, 2800 + i);
+    }
+    const char* const doubt = "is it of a converter of 10 bits?";
+    for (const auto& [trace, doubted] : {std::pair(narrow, true), std::pair(wide, false)}) {
+        const Outcome out = zorilla("rehearse " + folder / "lamp/heat_lamp.toml" +
+                                    " --for '2 s' --trace " + folder.write("t.csv", trace));
+        EXPECT_EQ(has(out.err, doubt), doubted) << out.status << out.out << out.err;
+    }
+}
+
 } // namespace

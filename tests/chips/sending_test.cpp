@@ -9,6 +9,7 @@
 
 #include <gtest/gtest.h>
 
+#include <cmath>
 #include <random>
 #include <sstream>
 
@@ -89,6 +90,30 @@ TEST(Firmware, sends_a_trace_that_the_desk_runs_as_the_chip_did) {
     EXPECT_TRUE(
         has(desk::zorilla("firmware " + rig + " --send --pass '20 ms' --out " + folder / "q").err,
             "a row of this rig takes up to"));
+}
+
+// A header of more than a hundred characters takes longer than a pass; no row is lost behind it.
+TEST(Firmware, sends_each_pass_from_the_first_one_on_however_long_its_header_is) {
+    const desk::Folder folder;
+    ASSERT_EQ(desk::zorilla("firmware " + examples +
+                            "hen_house/hen_house.toml --send --build --out " + folder / "f")
+                  .status,
+              0);
+    chips::Atmega328p chip(folder / "f/firmware.elf");
+    chip.set_millivolts(2500);
+    chip.run_for(3000);
+    std::istringstream lines(chip.serial());
+    std::string line;
+    std::getline(lines, line);
+    EXPECT_GT(line.size(), 100U) << line;
+    std::vector<int64_t> times;
+    while (std::getline(lines, line))
+        if (line.find(',') != std::string::npos)
+            times.push_back(std::llround(std::stod(line) * 1000));
+    times.pop_back(); // still on its way
+    ASSERT_GT(times.size(), 20U) << chip.serial();
+    for (size_t i = 1; i < times.size(); ++i)
+        EXPECT_NEAR(static_cast<double>(times[i] - times[i - 1]), 100, 2) << i;
 }
 
 TEST(Firmware, reports_as_often_as_its_rig_says_and_nobody_says_more_of_it_than_rows_tell) {
