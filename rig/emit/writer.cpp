@@ -4,12 +4,24 @@
 #include "rig/decide/part.hpp"
 
 #include <algorithm>
-#include <regex>
+#include <cctype>
 #include <sstream>
 
 namespace zorilla::rig {
 
 namespace {
+
+/// How often a name stands in a text by itself, and not within a longer one.
+size_t times_in(const std::string& text, const std::string& name) {
+    const auto is_of_name = [&text](size_t at) {
+        return at < text.size() &&
+               (std::isalnum(static_cast<unsigned char>(text[at])) != 0 || text[at] == '_');
+    };
+    size_t out = 0;
+    for (size_t at = text.find(name); at != std::string::npos; at = text.find(name, at + 1))
+        out += !is_of_name(at + name.size()) && (at == 0 || !is_of_name(at - 1)) ? 1 : 0;
+    return out;
+}
 
 std::string trimmed(const std::string& line) {
     const size_t first = line.find_first_not_of(" \t\r");
@@ -69,10 +81,7 @@ void DeviceWriter::drop_unused() {
     // From the last, since one may be there for another alone.
     for (auto name = locals_.rbegin(); name != locals_.rend(); ++name) {
         const std::string begin = fmt::format("const auto {} = ", *name);
-        const std::regex word("\\b" + *name + "\\b");
-        const auto found = std::distance(std::sregex_iterator(pass_.begin(), pass_.end(), word),
-                                         std::sregex_iterator());
-        if (found > 1)
+        if (times_in(pass_, *name) > 1)
             continue;
         const size_t at = pass_.find(begin);
         // A block must see each pass, whoever looks; what is made of nothing but readings need not.
