@@ -120,23 +120,27 @@ class AnalogueReader {
         return {true, {{out_.name, kind_, lowest, highest}}};
     }
 
-    /// A converter by a table of the core, for `finish`.
+    /// A converter by a table of the core, or by a line where its curve is one; for `finish`.
     template <class Spec> auto by_table(const Spec& spec) {
         using Q = typename Spec::Value;
-        return [this, spec](std::string& about) {
-            std::function<Reading<Q>(Sample)> converter;
-            if constexpr (detail::is_line<std::decay_t<decltype(spec.curve())>>) {
+        using Converter = std::function<Reading<Q>(Sample)>;
+        if constexpr (detail::is_line<std::decay_t<decltype(spec.curve())>>)
+            return [spec](std::string& about) -> Converter {
                 about += "; straight, exact to a thousandth";
                 const CodeRange range = spec.code_range();
-                converter = [range, line = spec.curve().line(range.first)](Sample sample) {
+                return [range, line = spec.curve().line(range.first)](Sample sample) {
                     return read_by_line<Q>(range, line, sample);
                 };
-            } else if (const auto table = table_of(spec, about))
-                converter = [table, ends = spec.wire_ends()](Sample sample) {
+            };
+        else
+            return [this, spec](std::string& about) -> Converter {
+                const auto table = table_of(spec, about);
+                if (!table)
+                    return {};
+                return [table, ends = spec.wire_ends()](Sample sample) {
                     return read_by_table<Q>(ends, table->plan(), table->entry(), sample);
                 };
-            return converter;
-        };
+            };
     }
     /// Likewise, cut to 0 and 100 %.
     template <class Spec> auto by_share(const Spec& spec) {
