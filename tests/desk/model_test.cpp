@@ -4,6 +4,7 @@
 #include "rig/derive/part.hpp"
 #include "rig/rig_file.hpp"
 #include "rig/run/running_rig.hpp"
+#include "rig/text/files.hpp"
 #include "tests/desk/process.hpp"
 #include "tests/desk/rig_text.hpp"
 #include "tests/prove/random_rig.hpp"

@@ -19,6 +19,11 @@ struct Slip {
     std::string text; ///< what stands there instead; a line that is left out if empty
 };
 
+std::string short_by_one(std::string word) {
+    word.pop_back();
+    return word;
+}
+
 /// What people mistype in a line.
 std::vector<Slip> slips_of(const std::string& line, size_t number) {
     static const std::regex value("^(\\w+) = (.*)$"), quantity("^\"(-?[0-9.]+) (\\S+)\"$"),
@@ -29,7 +34,7 @@ std::vector<Slip> slips_of(const std::string& line, size_t number) {
     };
     std::smatch is, inside;
     if (std::regex_match(line, is, part)) {
-        slip("group", "[" + is[1].str().substr(0, is[1].length() - 1) + "." + is[2].str() + "]");
+        slip("group", "[" + short_by_one(is[1]) + "." + is[2].str() + "]");
     } else if (std::regex_match(line, is, value)) {
         const std::string key = is[1], rest = is[2];
         if (key.size() > 3) {
@@ -45,8 +50,7 @@ std::vector<Slip> slips_of(const std::string& line, size_t number) {
             slip("bare", key + " = " + inside[1].str());
             slip("wrong unit", key + " = \"" + inside[1].str() + " kg\"");
         } else if (std::regex_match(rest, inside, word)) {
-            slip("word", key + " = \"" + inside[1].str().substr(0, inside[1].length() - 1) + "\"" +
-                             inside[2].str());
+            slip("word", key + " = \"" + short_by_one(inside[1]) + "\"" + inside[2].str());
         }
     }
     return out;

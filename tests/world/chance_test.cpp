@@ -154,7 +154,7 @@ TEST(Presses, that_may_go_by_unseen_are_told) {
                 rig::RunningRig running(device);
                 around.begin();
                 bool is = false;
-                for (int64_t at = 0, then = 0; then < 32'000; ++at) {
+                for (int64_t then = 0; then < 32'000;) {
                     around.next(then);
                     running.pass(Instant(static_cast<uint32_t>(then)), around.raws());
                     is = is || running.readings()[0] == rig::reading_of(Truth::yes);
