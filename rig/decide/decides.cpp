@@ -145,6 +145,27 @@ const DecideKind& kind_of_table(TableReader& keys, bool judges) {
     return *last;
 }
 
+/// Whether a table has a key that makes it one of a kind; of the plainest kind it needs none here.
+bool has_sign(const TableReader& keys, const DecideKind& kind) {
+    const DecideKind* plainest = nullptr;
+    for (const DecideKind& one : decide_kinds())
+        if (one.judges == kind.judges)
+            plainest = &one;
+    return &kind == plainest ||
+           std::any_of(kind.signs.begin(), kind.signs.end(),
+                       [&](const char* sign) { return keys.table().get(sign) != nullptr; });
+}
+void needs_sign(TableReader& keys, const DecideKind& kind) {
+    const char* const sign = kind.signs.front();
+    for (const PartKey& key : kind.keys)
+        if (std::string_view(key.name) == sign)
+            keys.complain(fmt::format(
+                "{} needs {}\"{}\"{}; for example {} = {}", keys.label(),
+                kind.signs.size() > 1 ? "either " : "", sign,
+                kind.signs.size() > 1 ? fmt::format(" or \"{}\"", kind.signs[1]) : std::string(),
+                sign, key.example));
+}
+
 /// What a decision judges; nothing if that cannot be.
 std::optional<size_t> source_of(Scope& scope, TableReader& keys) {
     const auto of = keys.source("of", scope.rig, nullptr, "the sensor or quantity that it judges");
@@ -168,6 +189,11 @@ void read_kind(Scope& scope, TableReader& keys, Decide& out) {
     out.word = kind.word;
     out.gives = kind.gives;
     keys.allow(kind.keys);
+    if (!has_sign(keys, kind)) {
+        for (const PartKey& key : kind.keys)
+            keys.find(key.name);
+        return needs_sign(keys, kind);
+    }
     std::optional<size_t> of;
     if (out.judges) {
         of = source_of(scope, keys);

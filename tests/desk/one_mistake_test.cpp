@@ -56,6 +56,18 @@ std::vector<Slip> slips_of(const std::string& line, size_t number) {
     return out;
 }
 
+/// Where nothing is said to be wrong, each part is there.
+void expect_whole(const zorilla::rig::Rig& rig, const std::string& text) {
+    for (const auto& sense : rig.senses)
+        EXPECT_NE(sense.part, nullptr) << sense.name << "\n" << text;
+    for (const auto& derive : rig.derives)
+        EXPECT_NE(derive.part, nullptr) << derive.name << "\n" << text;
+    for (const auto& decide : rig.decides)
+        EXPECT_NE(decide.part, nullptr) << decide.name << "\n" << text;
+    for (const auto& drive : rig.drives)
+        EXPECT_NE(drive.part, nullptr) << drive.name << "\n" << text;
+}
+
 TEST(Mistakes, are_told_once_each) {
     std::map<std::string, std::map<size_t, int>> messages;
     std::map<std::string, std::string> shown;
@@ -77,7 +89,10 @@ TEST(Mistakes, are_told_once_each) {
                 std::string changed;
                 for (size_t k = 0; k < lines.size(); ++k)
                     changed += (k == i ? slip.text : lines[k]) + "\n";
-                const auto mistakes = zorilla::rig::parse_rig(changed).mistakes;
+                const auto read = zorilla::rig::parse_rig(changed);
+                const auto& mistakes = read.mistakes;
+                if (mistakes.empty())
+                    expect_whole(read.rig, changed);
                 ++messages[slip.kind][mistakes.size()];
                 if (mistakes.size() > 1)
                     shown[slip.kind] +=
