@@ -127,16 +127,29 @@ std::vector<Stretch> History::stretches(int64_t device, Utc from, Utc to) {
     return out;
 }
 
+namespace {
+
+/// What a damaged file may hold as a time is no further off than 35,000 years, so that sums of it
+/// stay numbers.
+int64_t possible_time(int64_t milliseconds) {
+    constexpr int64_t most = int64_t{1} << 50;
+    return std::clamp(milliseconds, -most, most);
+}
+
+} // namespace
+
 ClockMap History::clock_of(int64_t stretch) {
     Statement all(*db_, "SELECT clock, utc FROM clock WHERE stretch = ? ORDER BY clock");
     all.bind(1, stretch);
     std::vector<std::pair<int64_t, Utc>> points;
     while (all.executeStep())
-        points.emplace_back(all.getColumn(0).getInt64(), all.getColumn(1).getInt64());
+        points.emplace_back(possible_time(all.getColumn(0).getInt64()),
+                            possible_time(all.getColumn(1).getInt64()));
     return ClockMap(std::move(points));
 }
 
 Utc ClockMap::at(int64_t clock) const {
+    clock = possible_time(clock);
     const auto next = std::upper_bound(points_.begin(), points_.end(), std::pair(clock, INT64_MAX));
     if (next == points_.begin())
         return points_.empty() ? 0 : next->second + clock - next->first;
