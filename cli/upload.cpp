@@ -60,9 +60,10 @@ Status upload(bench::UploadPlan plan, const std::string& drive, Page& page) {
                                                  : fmt::format("at {:g} V", is.millivolts / 1e3)));
         page.finish();
         if (!is_fine)
-            message(fmt::format("while its supply goes, this chip may damage what it keeps: let it "
-                                "stop below {:g} V, with {}",
-                                is.wanted / 1e3, is.set));
+            message(
+                fmt::format("while its supply goes, this chip may damage what it keeps: at 5 V let "
+                            "it stop below {:g} V, with {}",
+                            is.wanted / 1e3, is.set));
         return done;
     }
     page.finish();

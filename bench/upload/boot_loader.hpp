@@ -17,8 +17,8 @@ class BootLoader {
     explicit BootLoader(std::vector<uint8_t> signature = {0x1e, 0x95, 0x0f})
         : signature_(std::move(signature)) {}
 
-    /// A programmer, who hands the chip its own commands on: it erases, and reads signature and
-    /// fuses (ATmega328P, data sheet, table 28-19).
+    /// A programmer, who hands the chip its own commands on, so that signature and fuses can be
+    /// read (ATmega328P, data sheet, serial programming instruction set).
     void be_programmer(uint8_t extended_fuse) { extended_fuse_ = extended_fuse; }
 
     /// Bytes that came in; what it answers.

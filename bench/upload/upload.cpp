@@ -153,7 +153,7 @@ BrownOut brown_out_of(const UploadPlan& plan, const std::string& avrdude) {
     const char* const fuse = tiny ? "hfuse" : "efuse";
     BrownOut out;
     out.wanted = tiny ? 2700 : 4300; // at 8 and at 16 MHz
-    const auto [status, said] = run_process(fmt::format("{} -q -U {}:r:-:h", avrdude, fuse));
+    const auto [status, said] = run_process(fmt::format("{} -q -q -U {}:r:-:h", avrdude, fuse));
     // It stands alone in a line.
     std::istringstream lines(said);
     unsigned value = 0;
@@ -166,10 +166,7 @@ BrownOut brown_out_of(const UploadPlan& plan, const std::string& avrdude) {
         return out;
     const unsigned level = value & 7U;
     out.millivolts = level == 4 ? 4300 : level == 5 ? 2700 : level == 6 ? 1800 : 0;
-    out.set = fmt::format("{} -U {}:w:0x{:02x}:m",
-                          avrdude.substr(0, avrdude.find(" -q")) +
-                              avrdude.substr(avrdude.find(" -q") + 3),
-                          fuse, (value & ~7U) | (tiny ? 5U : 4U));
+    out.set = fmt::format("{} -U {}:w:0x{:02x}:m", avrdude, fuse, (value & ~7U) | (tiny ? 5U : 4U));
     return out;
 }
 
@@ -220,16 +217,15 @@ Uploaded upload(const UploadPlan& plan) {
         if (!out.problem.empty())
             return out;
     }
-    std::string command = fmt::format("avrdude -q -p {} -c {}", part_of(plan.chip),
+    std::string avrdude = fmt::format("avrdude -p {} -c {}", part_of(plan.chip),
                                       shell_word(boots ? "stk500v1" : plan.programmer));
     if (!plan.port.empty())
-        command += " -P " + shell_word(plan.port);
+        avrdude += " -P " + shell_word(plan.port);
     // A boot loader does not erase the chip, and tells its signature only in the way that was just
     // asked.
     if (boots)
-        command += fmt::format(" -b {} -D -F", plan.baud);
-    const std::string avrdude = command;
-    command += " -U flash:w:" + shell_word(plan.hex) + ":i";
+        avrdude += fmt::format(" -b {} -D -F", plan.baud);
+    const std::string command = avrdude + " -q -U flash:w:" + shell_word(plan.hex) + ":i";
     auto [status, said] = run_process(command);
     // The boot loader may have given up before avrdude came.
     if (boots && status != 0) {

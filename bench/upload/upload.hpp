@@ -17,13 +17,13 @@ struct UploadPlan {
 };
 
 /// Below which voltage a chip holds itself in reset, as its fuses say: without it a chip whose
-/// supply goes may write what it likes, also to what is to be kept. Levels and fuses by the data
-/// sheets: ATmega328P, tables 28-6 and 29-16; ATmega2560, tables 30-3 and 31-13; ATtiny85, tables
-/// 20-4 and 21-5.
+/// supply goes may write what it likes, also to what is to be kept. (Data sheets of the chips: fuse
+/// bytes, in the chapter on memory programming, and BODLEVEL, in that on electrical
+/// characteristics.)
 struct BrownOut {
     bool known = false;
     int millivolts = 0; ///< 0: it is off
-    int wanted = 0;     ///< from where on the chip is good for its clock, or the level next to it
+    int wanted = 0;     ///< at 5 V: from where on it is good for its clock, or the level next to it
     std::string set;    ///< what sets it
 };
 
